@@ -1,0 +1,1 @@
+"""Volmek: sizes, sets and proves motor starters, and keeps the record."""

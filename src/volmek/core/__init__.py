@@ -1,0 +1,1 @@
+"""The trade: pure computation, no interface, no file and no network access."""

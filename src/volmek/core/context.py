@@ -1,0 +1,46 @@
+"""What one run of the design carries from step to step: inputs, figures so far, findings so far."""
+
+from dataclasses import dataclass, field
+
+from volmek.core.catalogue import Catalogue
+from volmek.core.document import StarterDocument
+from volmek.core.figures import Working
+from volmek.core.findings import Finding, Severity
+
+
+@dataclass(slots=True)
+class Context:
+    """Inputs and the growing result of one design.
+
+    Attributes
+    ----------
+    document : what the user decided
+    catalogue : the devices to choose from
+    working : every figure made so far
+    findings : every remark made so far
+    """
+
+    document: StarterDocument
+    catalogue: Catalogue
+    working: Working = field(default_factory=Working)
+    findings: list[Finding] = field(default_factory=list)
+
+    @property
+    def nec(self) -> bool:
+        """North American practice is followed."""
+        return self.document.practice == "nec"
+
+    def find(
+        self,
+        severity: Severity,
+        code: str,
+        message: str,
+        at: str,
+        rule: str,
+        source: str,
+        fix: str = "",
+        device: str | None = None,
+    ) -> None:
+        """Add a finding that field ``at`` of the document mends."""
+        sentence = message if message.endswith(".") else message + "."
+        self.findings.append(Finding(severity, code, sentence, at, rule, source, fix, device))

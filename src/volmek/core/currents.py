@@ -1,0 +1,462 @@
+"""The currents of a motor: calculated, of the table, in use, permitted here, with the rotor at rest."""
+
+from math import sqrt
+from typing import Literal
+
+from volmek.core.context import Context
+from volmek.core.errors import PlateError
+from volmek.core.figures import Candidate, Figure, as_read
+from volmek.core.plate import (
+    HORSEPOWER_W,
+    full_load_current_a,
+    locked_rotor_current_a,
+    negative_sequence_ratio,
+    voltage_unbalance_pct,
+)
+from volmek.core.tables import (
+    code_letter_range,
+    motor_current_iec_a,
+    motor_current_nec_a,
+    surroundings_factor,
+    typical_efficiency_pct,
+    typical_motor_value,
+    unbalance_derating,
+)
+
+#: A plate current this many times above or below the expected one is a slip of the pen, not a motor.
+ABSURD_FACTOR = 5.0
+
+
+DIFFERENCE_ATTENTION_PCT, DIFFERENCE_STOP_PCT = 15.0, 50.0
+
+
+def calculate(
+    c: Context, power: Figure | None, voltage: float, poles: int | None
+) -> tuple[Figure | None, Figure | None]:
+    m, w = c.document.motor, c.working
+    kw = power.number / 1000 if power else None
+    cos = w.typed("motor.power_factor", "Power factor", "cosφ", m.power_factor)
+    eta = w.typed("motor.efficiency_pct", "Efficiency", "η%", m.efficiency_pct, "%")
+    if cos is None and kw is not None:
+        cos = w.add(
+            "motor.power_factor",
+            "Power factor",
+            "cosφ",
+            typical_motor_value("power_factor", kw),
+            typical=True,
+            field="motor.power_factor",
+            rule="typical of a four-pole motor of this power",
+            source="typical values",
+        )
+    if eta is None and kw is not None:
+        note = "An old or rewound motor is not IE3: its efficiency is lower and it draws more."
+        eta = w.add(
+            "motor.efficiency_pct",
+            "Efficiency",
+            "η%",
+            typical_efficiency_pct(kw, poles or 4),
+            "%",
+            typical=True,
+            field="motor.efficiency_pct",
+            rule="least efficiency of class IE3",
+            source="IEC 60034-1, IEC 60034-30-1",
+            note="" if m.efficiency_class in ("IE3", "IE4", "IE5") else note,
+        )
+    if power is None or cos is None or eta is None:
+        return cos, None
+    volts = w.figures["plate_voltage_v"]
+    current = full_load_current_a(power.number, voltage, cos.number, eta.number / 100, phases=3)
+    return cos, w.add(
+        "calculated_current_a",
+        "Rated current from power",
+        "Icalc",
+        current,
+        "A",
+        formula="P / (√3·U·cosφ·η%/100)",
+        inputs=(power, volts, cos, eta),
+        rule="used when the plate tells no current but tells cosφ and η",
+        source="IEC 60034-1",
+    )
+
+
+def table_current(c: Context, power: Figure | None, voltage: float, line_v: float) -> Figure | None:
+    if power is None:
+        return None
+    w = c.working
+    volts = w.figures["plate_voltage_v"]
+    try:
+        if c.nec:
+            hp = w.add(
+                "rated_power_hp",
+                "Rated power in horsepower",
+                "Php",
+                power.number / HORSEPOWER_W,
+                "hp",
+                formula="P/745.7",
+                inputs=(power,),
+                source="1 hp = 745.7 W",
+            )
+            try:
+                value, used = motor_current_nec_a(hp.number, voltage), volts
+            except PlateError:
+                value = motor_current_nec_a(hp.number, line_v)
+                used = w.typed("supply.line_voltage_v", "Line voltage", "U", line_v, "V") or volts
+            return w.add(
+                "table_current_a",
+                "Full-load current of the table",
+                "Itab",
+                value,
+                "A",
+                formula="table(Php, U)",
+                inputs=(hp, used),
+                rule="the row of the power, else the next higher row; the column of the system voltage",
+                source="NEC Table 430.250",
+                school="North American practice",
+            )
+        return w.add(
+            "table_current_a",
+            "Usual current of the table",
+            "Itab",
+            motor_current_iec_a(power.number / 1000, voltage),
+            "A",
+            formula="table(P, U)",
+            inputs=(power, volts),
+            rule="between two rows on log-log paper; other voltages by I ∝ 1/U from the nearest column",
+            source="IEC 60947-4-1, Annex G",
+        )
+    except PlateError as error:
+        c.find(
+            "attention" if c.nec else "info",
+            "no_table_current",
+            f"No table current: {error.problems[0].message}.",
+            error.problems[0].field,
+            "a table is never extended",
+            "NEC Table 430.250" if c.nec else "IEC 60947-4-1, Annex G",
+        )
+        return None
+
+
+def choose_current(
+    c: Context, nameplate: Figure | None, calculated: Figure | None, table: Figure | None
+) -> tuple[Figure, Literal["nameplate", "calculated", "table"]]:
+    m = c.document.motor
+    given = m.power_factor is not None and m.efficiency_pct is not None
+    order: list[tuple[Literal["nameplate", "calculated", "table"], Figure | None, str]] = [
+        ("nameplate", nameplate, "no current is on the plate"),
+        ("calculated", calculated if given else None, "cosφ or η is not on the plate"),
+        ("table", table, "the power is outside the table, or unknown"),
+    ]
+    taken = next(((name, f) for name, f, _ in order if f), None)
+    if taken is None:
+        raise PlateError.at(
+            "motor.rated_current_a",
+            "the plate current is needed: it can be neither calculated nor looked up for this motor",
+        )
+    source, figure = taken
+    candidates = tuple(
+        Candidate(
+            name,
+            name == source,
+            f is not None,
+            "in use" if name == source else f"{f.text} A, an earlier one is known" if f else why,
+        )
+        for name, f, why in order
+    )
+    design = c.working.add(
+        "design_current_a",
+        "Rated motor current in use",
+        "In",
+        figure.number,
+        "A",
+        formula=figure.symbol,
+        inputs=(figure,),
+        rule="plate; else calculated from plate values; else table",
+        source="IEC 60034-1; IEC 60947-4-1, Annex G",
+        candidates=candidates,
+    )
+    return design, source
+
+
+def compare_plate(
+    c: Context, nameplate: Figure | None, calculated: Figure | None, table: Figure | None, voltage: float
+) -> None:
+    if nameplate is None:
+        return
+    field = next(i for i in nameplate.inputs)
+    expected = calculated or table
+    if expected is None:
+        return
+    ratio = nameplate.number / expected.number
+    if not 1 / ABSURD_FACTOR <= ratio <= ABSURD_FACTOR:
+        low, high = expected.number / ABSURD_FACTOR, expected.number * ABSURD_FACTOR
+        raise PlateError.at(
+            field,
+            f"{nameplate.text} A cannot be the current of this motor; its power and {voltage:g} V give about "
+            f"{expected.text} A (allowed {as_read(low)} to {as_read(high)} A): is a decimal point misplaced?",
+        )
+    if calculated is None:
+        return
+    difference = 100 * (nameplate.number - calculated.number) / calculated.number
+    if abs(difference) <= DIFFERENCE_ATTENTION_PCT + 1e-9:
+        return
+    rests = " (typical values)" if calculated.typical else ""
+    c.find(
+        "stop" if abs(difference) > DIFFERENCE_STOP_PCT else "info" if calculated.typical else "attention",
+        "plate_current_differs",
+        f"The plate current {nameplate.text} A differs by {difference:+.0f} % from the {calculated.text} A that power, "
+        f"voltage, cosφ and η give{rests}: one of the plate values is misread.",
+        field,
+        "more than 15 % is attention, more than 50 % is stop",
+        "IEC 60034-1",
+        "Read the plate again: current, voltage, cosφ, efficiency, power.",
+    )
+
+
+def sizing_current(c: Context, design: Figure, nameplate: Figure | None, table: Figure | None) -> Figure:
+    """NEC 430.6(A)(1): the table current for conductors and short-circuit device; the plate where it counts."""
+    if not c.nec:
+        return design
+    m, w = c.document.motor, c.working
+    if table is None:
+        c.find(
+            "attention",
+            "sized_by_design_current",
+            f"Conductors and breaker are sized by {design.text} A, since the table has no current for this motor.",
+            "motor.rated_power_hp",
+            "430.6(A)(1) asks for the table current",
+            "NEC 430.6(A)(1)",
+        )
+        return design
+    slow = m.rated_speed_rpm is not None and m.rated_speed_rpm < 1200
+    plate_counts = slow and nameplate is not None and nameplate.number > table.number
+    figure = nameplate if plate_counts and nameplate else table
+    return w.add(
+        "sizing_current_a",
+        "Current that conductors and short-circuit device follow",
+        "IFLC",
+        figure.number,
+        "A",
+        formula=figure.symbol,
+        inputs=(figure,),
+        source="NEC 430.6(A)(1)",
+        school="North American practice",
+        rule="plate current of a motor below 1200 rpm, where it is the higher"
+        if plate_counts
+        else "table current, not the plate",
+    )
+
+
+def overload_current(c: Context, design: Figure, source: str) -> Figure:
+    if c.nec and source != "nameplate":
+        c.find(
+            "attention",
+            "overload_without_plate",
+            f"The overload relay is set from {design.text} A, which is not from the plate: 430.6(A)(2) asks for the "
+            "plate current.",
+            "motor.rated_current_a",
+            "overload protection follows the nameplate",
+            "NEC 430.6(A)(2)",
+            "Read the plate current at the motor.",
+        )
+    return design
+
+
+def permitted_current(c: Context, base: Figure) -> Figure:
+    d, w = c.document, c.working
+    factors: list[Figure] = []
+    fields: list[str] = []
+    ambient = d.surroundings.motor_ambient_c if d.surroundings.motor_ambient_c is not None else d.surroundings.ambient_c
+    field = "surroundings.motor_ambient_c" if d.surroundings.motor_ambient_c is not None else "surroundings.ambient_c"
+    for kind, at, value, label, symbol, source in (
+        ("ambient_c", field, ambient, "Motor ambient factor", "kϑ", "IEC 60034-1, 8.10; maker wins"),
+        (
+            "altitude_m",
+            "surroundings.altitude_m",
+            d.surroundings.altitude_m,
+            "Motor altitude factor",
+            "kh",
+            "IEC 60034-1, 8.10; maker wins",
+        ),
+    ):
+        if value is None:
+            continue
+        try:
+            factor = surroundings_factor(kind, value)
+        except ValueError:
+            limit = "60 °C" if kind == "ambient_c" else "4000 m"
+            raise PlateError.at(
+                at, f"{value:g} is beyond {limit}, where the factors end; ask the motor's maker"
+            ) from None
+        if factor < 1:
+            typed = w.typed(
+                at,
+                "Ambient temperature" if kind == "ambient_c" else "Altitude",
+                "x",
+                value,
+                "°C" if kind == "ambient_c" else "m",
+            )
+            fields.append(at)
+            factors.append(
+                w.add(
+                    f"motor_{kind}_factor",
+                    label,
+                    symbol,
+                    factor,
+                    formula="table(x)",
+                    inputs=(typed,),
+                    rule="above 40 °C or 1000 m",
+                    source=source,
+                )
+            )
+    unbalance = _unbalance(c)
+    if unbalance:
+        fields.append("supply.measured_voltages_v")
+        factors.append(unbalance)
+    if not factors:
+        return w.add(
+            "permitted_current_a",
+            "Current that the motor may carry here",
+            "Iperm",
+            base.number,
+            "A",
+            formula="In",
+            inputs=(base,),
+            rule="up to 40 °C, 1000 m and on a balanced supply",
+            source="IEC 60034-1, 6",
+        )
+    value = base.number
+    for f in factors:
+        value *= f.number
+    c.find(
+        "attention",
+        "motor_derated",
+        f"Here the motor may carry {as_read(value)} A instead of {base.text} A, and the dial follows it.",
+        fields[0],
+        "In·k_ambient·k_altitude·k_unbalance",
+        "IEC 60034-1, 8.10; NEMA MG 1, 14.36",
+        "Cool the motor, or load it less.",
+    )
+    return w.add(
+        "permitted_current_a",
+        "Current that the motor may carry here",
+        "Iperm",
+        value,
+        "A",
+        formula="In·" + "·".join(f.symbol for f in factors),
+        inputs=(base, *factors),
+        rule="the overload dial follows it",
+        source="IEC 60034-1, 8.10; NEMA MG 1, 14.36",
+    )
+
+
+def _unbalance(c: Context) -> Figure | None:
+    measured = c.document.supply.measured_voltages_v
+    if measured is None:
+        return None
+    w, at = c.working, "supply.measured_voltages_v"
+    volts = (measured[0], measured[1], measured[2])
+    figure = w.add(
+        "voltage_unbalance_pct",
+        "Voltage unbalance",
+        "u%",
+        voltage_unbalance_pct(volts),
+        "%",
+        formula="100·max|Ui − mean|/mean",
+        rule="greatest deviation from the mean",
+        source="NEMA MG 1, 14.36.2",
+        note=f"True unbalance U2/U1 is {100 * negative_sequence_ratio(volts):.2f} %.",
+        field=at,
+    )
+    rule, source = "derated from 1 %, not run above 5 %", "NEMA MG 1, 14.36"
+    if figure.number > 5:
+        c.find(
+            "stop",
+            "unbalance_too_high",
+            f"The measured voltages are unbalanced by {figure.number:.1f} %; above 5 % the motor is not to be run.",
+            at,
+            rule,
+            source,
+            "Find the loose joint, the blown fuse or the single-phase load.",
+        )
+    factor = unbalance_derating(min(figure.number, 5.0))
+    if factor == 1:
+        return None
+    return w.add(
+        "motor_unbalance_factor",
+        "Unbalance factor",
+        "ku",
+        factor,
+        formula="table(u%)",
+        inputs=(figure,),
+        rule=rule,
+        source=source,
+    )
+
+
+def locked_rotor(c: Context, design: Figure, power: Figure | None, voltage: float) -> Figure:
+    m, w = c.document.motor, c.working
+    label = "Current with the rotor at rest, direct on line"
+    ratio = w.typed(
+        "motor.locked_rotor_current_ratio", "Locked-rotor current ratio", "ra", m.locked_rotor_current_ratio
+    )
+    if ratio is None and m.code_letter and power:
+        low, high = code_letter_range(m.code_letter)
+        hp = power.number / HORSEPOWER_W
+        letter = w.add(
+            "motor.code_letter",
+            f"Code letter {m.code_letter}: locked-rotor kVA per hp",
+            "S",
+            high if high is not None else low,
+            "kVA/hp",
+            field="motor.code_letter",
+            source="NEC Table 430.7(B)",
+            rule="upper end of the letter" if high is not None else "lower end of the letter: at least",
+            note=f"The letter spans {low:g} to {high:g} kVA/hp." if high is not None else "At least.",
+        )
+        ends = [locked_rotor_current_a(hp, voltage, k, 3) for k in (low, high or low)]
+        if m.code_letter == "V":
+            c.find(
+                "attention",
+                "code_letter_open",
+                f"Code letter V means at least {as_read(ends[0])} A at the start; there is no upper end.",
+                "motor.code_letter",
+                "V has only a lower end",
+                "NEC Table 430.7(B)",
+                "Ask the maker for the locked-rotor current.",
+            )
+        return w.add(
+            "locked_rotor_current_a",
+            label,
+            "Ia",
+            ends[1],
+            "A",
+            formula="S·P/745.7·1000 / (√3·U)",
+            inputs=(letter, power, w.figures["plate_voltage_v"]),
+            rule="kVA per hp of the code letter, upper end",
+            source="NEC 430.7(B)",
+            note=f"The letter's two ends give {as_read(ends[0])} to {as_read(ends[1])} A.",
+        )
+    if ratio is None:
+        kw = power.number / 1000 if power else sqrt(3) * voltage * design.number * 0.7 / 1000
+        ratio = w.add(
+            "motor.locked_rotor_current_ratio",
+            "Locked-rotor current ratio",
+            "ra",
+            typical_motor_value("locked_rotor_current_ratio", kw),
+            typical=True,
+            field="motor.locked_rotor_current_ratio",
+            rule="typical of a four-pole motor of this power",
+            source="typical values",
+            note="The plate does not tell; a data sheet does.",
+        )
+    return w.add(
+        "locked_rotor_current_a",
+        label,
+        "Ia",
+        ratio.number * design.number,
+        "A",
+        formula="ra·In",
+        inputs=(ratio, design),
+        rule="ratio on the plate times rated current",
+        source="IEC 60034-12",
+    )

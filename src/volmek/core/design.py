@@ -1,0 +1,229 @@
+"""The one entry of the core: a starter document in, the complete design out."""
+
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from volmek.core.catalogue import Catalogue
+from volmek.core.cautions import SETTINGS
+from volmek.core.context import Context
+from volmek.core.devices.device import Device, override_marks, unused
+from volmek.core.document import StarterDocument
+from volmek.core.drawing import Drawing
+from volmek.core.errors import Problem, ProblemError
+from volmek.core.figures import Figure
+from volmek.core.findings import ORDER, Finding, Severity
+from volmek.core.lineup import LineUpItem, line_up, overload_band, terminal_links
+from volmek.core.reading import read_plate
+from volmek.core.starters import METHODS
+
+#: Roles whose device or setting a user may choose against the computed one.
+OVERRIDABLE = ("short_circuit_device", "line_contactor", "overload_relay")
+
+
+@dataclass(frozen=True, slots=True)
+class Currents:
+    """The currents of the motor; the one in use and the two beside it."""
+
+    design_current_a: float
+    design_current_source: str
+    nameplate_current_a: float | None
+    calculated_current_a: float | None
+    table_current_a: float | None
+    locked_rotor_current_a: float
+    starting_line_current_a: float
+    permitted_current_a: float
+
+
+@dataclass(frozen=True, slots=True)
+class SupplyResult:
+    """What the supply came to."""
+
+    line_voltage_v: float
+    frequency_hz: float
+    prospective_current_ka: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Start:
+    """What is known of the start."""
+
+    start_time_s: float
+    start_time_source: str
+
+
+@dataclass(frozen=True, slots=True)
+class Design:
+    """Everything computed about one starter.
+
+    Attributes
+    ----------
+    tag, service, practice, method : whose it is
+    connection : ``delta``, ``star``, or ``plate`` when the plate has one voltage
+    currents, supply, start : results
+    devices : from the supply down
+    findings : the gravest first
+    figures : every figure with its working, by id
+    line_up, links, overload_band : drawings
+    cautions : standing sentences
+    """
+
+    tag: str
+    service: str
+    practice: str
+    method: str
+    connection: str
+    currents: Currents
+    supply: SupplyResult
+    devices: list[Device]
+    start: Start
+    findings: list[Finding]
+    figures: dict[str, Figure]
+    line_up: list[LineUpItem]
+    links: Drawing | None
+    overload_band: Drawing
+    cautions: tuple[str, ...] = SETTINGS
+
+    def verdict(self, designation: str) -> Severity | None:
+        """``stop`` or ``attention`` when a finding says so of a device, else None."""
+        return next((f.severity for f in self.findings if f.device == designation and f.severity != "info"), None)
+
+    def to_json(self, *, working: bool = False) -> dict[str, Any]:
+        """The design as plain data; with ``working`` every figure and candidate too."""
+        data: dict[str, Any] = {
+            "tag": self.tag,
+            "service": self.service,
+            "practice": self.practice,
+            "method": self.method,
+            "connection": self.connection,
+            "currents": _known(asdict(self.currents)),
+            "supply": _known(asdict(self.supply)),
+            "devices": [self._device(d, working) for d in self.devices],
+            "start": asdict(self.start),
+            "findings": [asdict(f) for f in self.findings],
+        }
+        if working:
+            data["figures"] = {id: asdict(f) for id, f in self.figures.items()}
+        return data
+
+    def _device(self, d: Device, working: bool) -> dict[str, Any]:
+        data: dict[str, Any] = {
+            "designation": d.designation,
+            "role": d.role,
+            "kind": d.kind,
+            "required": _known(d.required),
+            "selected": _known(d.selected),
+            "settings": _known(d.settings),
+            "verdict": self.verdict(d.designation) or "fine",
+        }
+        if d.override_reason:
+            data["override"] = {"values": list(d.overridden), "reason": d.override_reason}
+        if working:
+            data["figures"] = list(d.figures)
+            data["candidates"] = [asdict(x) for x in d.candidates]
+        return data
+
+
+def _known(data: dict[str, Any]) -> dict[str, Any]:
+    return {k: v for k, v in data.items() if v is not None}
+
+
+def design(document: StarterDocument, catalogue: Catalogue) -> Design:
+    """Compute everything that follows from what a user decided. A pure function.
+
+    Parameters
+    ----------
+    document : the user's decisions
+    catalogue : the devices to choose from
+
+    Raises
+    ------
+    PlateError : the plate or the supply is impossible, contradictory or incomplete.
+    NoDeviceError : the catalogue has no device that fits.
+    ProblemError : the starting method is not one that can be sized, or an override names no device of it.
+
+    Examples
+    --------
+    >>> from volmek.core.catalogue import reference_catalogue
+    >>> from volmek.core.document import parse
+    >>> d = design(parse({"tag": "A", "motor": {"rated_power_kw": 7.5, "rated_voltage_delta_v": 400,
+    ...     "rated_current_delta_a": 14.4}, "supply": {"line_voltage_v": 400}}), reference_catalogue())
+    >>> d.devices[0].settings["dial_a"]
+    14.4
+    """
+    method = METHODS.get(document.starter.type)
+    if method is None:
+        known = ", ".join(METHODS)
+        raise ProblemError(
+            [
+                Problem(
+                    "starter.type", f"{document.starter.type} is not among the methods that can be sized yet ({known})"
+                )
+            ]
+        )
+    if problems := method.refuses(document):
+        raise ProblemError(problems)
+    c = Context(document, catalogue)
+    plate = read_plate(c)
+    devices = method.devices(c, plate)
+    _check_overrides(c, devices)
+    w = c.working
+    nameplate, prospective = w.figures.get("plate_current_a"), w.figures.get("prospective_current_ka")
+    findings = sorted(c.findings, key=lambda f: ORDER[f.severity])
+    locked = plate.locked_rotor.number
+    typed_start = document.load.start_time_s is not None
+    return Design(
+        tag=document.tag,
+        service=document.service,
+        practice=document.practice,
+        method=method.label,
+        connection=plate.connection,
+        currents=Currents(
+            plate.design.number,
+            plate.design_source,
+            nameplate.number if nameplate else None,
+            plate.calculated.number if plate.calculated else None,
+            plate.table.number if plate.table else None,
+            locked,
+            locked * method.line_current_share,
+            plate.permitted.number,
+        ),
+        supply=SupplyResult(plate.line_voltage_v, plate.frequency_hz, prospective.number if prospective else None),
+        devices=devices,
+        start=Start(w.figures["start_time_s"].number, "typed" if typed_start else "assumed"),
+        findings=findings,
+        figures=w.figures,
+        line_up=line_up(document, plate, devices, findings, w.figures),
+        links=terminal_links(plate.connection),
+        overload_band=overload_band(devices, w.figures),
+    )
+
+
+def _check_overrides(c: Context, devices: list[Device]) -> None:
+    """Every override must be of a role that exists in the trade; one without effect here is said so."""
+    by_role = {d.role: d for d in devices}
+    problems = []
+    for i, o in enumerate(c.document.overrides):
+        if o.role not in OVERRIDABLE:
+            problems.append(Problem(f"overrides.{i}.role", f"{o.role!r} is not one of {', '.join(OVERRIDABLE)}"))
+        elif c.document.override(o.role) is not o:
+            problems.append(Problem(f"overrides.{i}.role", f"{o.role!r} is overridden twice"))
+        elif not override_marks(o)[1]:
+            problems.append(Problem(f"overrides.{i}", "gives a reason but changes nothing"))
+        elif (device := by_role.get(o.role)) is None:
+            unused(c, o.role, "", f"this starter has no {o.role.replace('_', ' ')}")
+        else:
+            fixed_trip = device.kind in ("motor_breaker", "magnetic_breaker")
+            overload = o.role == "overload_relay"
+            for value, applies, what in (
+                (o.dial_a, overload or device.kind == "motor_breaker", "overload dial"),
+                (o.trip_class, overload, "choice of trip class"),
+                (
+                    o.instantaneous_trip_a,
+                    "instantaneous_trip_a" in device.settings and not fixed_trip,
+                    "adjustable magnetic trip",
+                ),
+            ):
+                if value is not None and not applies:
+                    unused(c, o.role, device.designation, f"{device.designation} has no {what}")
+    if problems:
+        raise ProblemError(problems)

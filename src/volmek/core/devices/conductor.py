@@ -1,0 +1,132 @@
+"""Motor conductors of North American practice: 125 % of the table current, by the ampacity table."""
+
+from volmek.core.context import Context
+from volmek.core.devices.device import Device
+from volmek.core.errors import NoDeviceError
+from volmek.core.figures import Candidate, Figure, as_read
+from volmek.core.plate import Plate
+from volmek.data.loader import standard
+
+#: 14 to 1 AWG end at 60 °C terminals unless these are marked otherwise (NEC 110.14(C)(1)(a)).
+SIXTY_DEGREE_SIZES = ("14 AWG", "12 AWG", "10 AWG", "8 AWG", "6 AWG", "4 AWG", "3 AWG", "2 AWG", "1 AWG")
+SHARE = 1.25
+
+
+def ampacity_factor(ambient_c: float, current_carrying: int) -> float:
+    """Factor on the 75 °C ampacity for ambient temperature and number of conductors.
+
+    Parameters
+    ----------
+    ambient_c : [°C], up to 50
+    current_carrying : conductors in the raceway, 1 … 20
+
+    Raises
+    ------
+    ValueError : beyond the tables.
+
+    Examples
+    --------
+    >>> ampacity_factor(30, 3), ampacity_factor(38, 6)
+    (1.0, 0.704)
+
+    References
+    ----------
+    NEC Tables 310.15(B)(1) and 310.15(C)(1).
+    """
+    try:
+        ambient = next(
+            r["factor"] for r in standard("conductor_ambient_factor_nec_75c") if ambient_c <= r["ambient_max_c"]
+        )
+        count = next(
+            r["factor"]
+            for r in standard("conductor_count_factor_nec")
+            if r["current_carrying_min"] <= current_carrying <= r["current_carrying_max"]
+        )
+    except StopIteration:
+        raise ValueError(f"no factor for {ambient_c:g} °C and {current_carrying} conductors") from None
+    return float(round(ambient * count, 6))
+
+
+def select_conductor(c: Context, plate: Plate, current: Figure) -> Device:
+    """Size of the motor's branch-circuit conductors.
+
+    Raises
+    ------
+    NoDeviceError : no size of the table carries the current, or the ambient is beyond its factors.
+    """
+    w, s, m = c.working, c.document.supply, c.document.motor
+    needed = w.add(
+        "motor_conductor.required_ampacity_a",
+        "Ampacity that the motor's conductors need",
+        "Iz,min",
+        SHARE * current.number,
+        "A",
+        formula=f"1.25·{current.symbol}",
+        inputs=(current,),
+        rule="125 % of the full-load current",
+        source="NEC 430.22",
+    )
+    seventy_five = m.nec_design_letter in ("B", "C", "D")
+    ambient = s.cable_ambient_c if s.cable_ambient_c is not None else 30.0
+    try:
+        factor = ampacity_factor(ambient, 3 * (s.cable_grouping or 1))
+    except ValueError as error:
+        raise NoDeviceError.at(
+            "supply.cable_ambient_c", f"{error}; the table ends at 50 °C and 20 conductors"
+        ) from None
+    looked_at = []
+    taken: tuple[str, float, str] | None = None
+    for row in standard("conductor_ampacity_copper_nec310_16"):
+        column = "60" if row["size"] in SIXTY_DEGREE_SIZES and not seventy_five else "75"
+        # Terminals limit the size by their own column, surroundings by the conductor's 75 °C insulation.
+        able = min(row[f"ampacity_{column}c_a"], row["ampacity_75c_a"] * factor)
+        fits = able >= needed.number * (1 - 1e-6)
+        if fits and taken is None:
+            taken = (row["size"], able, column)
+        looked_at.append(
+            Candidate(
+                row["size"],
+                taken is not None and taken[0] == row["size"],
+                fits,
+                f"{as_read(able)} A, {column} °C column" + ("" if factor == 1 else f", factor {factor:g}"),
+            )
+        )
+    if taken is None:
+        raise NoDeviceError.at(
+            "supply.line_voltage_v",
+            f"no single conductor of Table 310.16 carries {needed.text} A; use parallel conductors",
+        )
+    size, able, column = taken
+    figure = w.add(
+        "motor_conductor.size",
+        "Smallest copper conductor",
+        "",
+        size,
+        inputs=(needed,),
+        candidates=tuple(looked_at),
+        rule=f"{column} °C column" + (" (design B, C or D motor)" if seventy_five else "") + f", {ambient:g} °C, "
+        f"{3 * (s.cable_grouping or 1)} current-carrying conductors",
+        source="NEC Table 310.16, 110.14(C)(1)",
+    )
+    disconnect = w.add(
+        "disconnect_a",
+        "Least rating of the disconnecting means",
+        "Idisc",
+        1.15 * current.number,
+        "A",
+        formula=f"1.15·{current.symbol}",
+        inputs=(current,),
+        rule="115 % of the full-load current",
+        source="NEC 430.110(A)",
+    )
+    return Device(
+        "W1",
+        "motor_conductor",
+        "motor_conductor",
+        "Motor conductors",
+        {"current_a": needed.number},
+        {"type": f"{size} copper", "size": size, "rated_current_a": able, "column_c": float(column)},
+        {},
+        (needed.id, figure.id, disconnect.id),
+        tuple(looked_at),
+    )

@@ -1,0 +1,318 @@
+"""Contactors: AC-3 and AC-4 rating, making and breaking, short-time duty, surroundings, coil, life; NEMA sizes."""
+
+from volmek.core.catalogue import Contactor
+from volmek.core.context import Context
+from volmek.core.devices.coil import coil_check, coil_figures, coil_name
+from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
+from volmek.core.devices.nema import select_nema, size_field
+from volmek.core.figures import Figure, as_read
+from volmek.core.plate import Plate
+from volmek.core.tables import interpolate
+
+#: ∫I²dt that a contactor stands, in units of Ie²·s: (8·Ie)²·10 s, and (6·Ie)²·10 s above 630 A.
+SHORT_TIME_DUTY_S, SHORT_TIME_DUTY_LARGE_S = 640.0, 360.0
+
+
+ALTITUDES_M = (2000.0, 3000.0, 4000.0)
+
+
+CURRENT_AT_ALTITUDE, VOLTAGE_AT_ALTITUDE = (1.0, 0.93, 0.88), (1.0, 0.88, 0.78)
+
+
+def electrical_life_operations(
+    reference_operations: float, rated_current_a: float, breaking_current_a: float, exponent: float = 2.0
+) -> float:
+    """Operations until the contacts are worn.
+
+    Parameters
+    ----------
+    reference_operations : life at the rated current of the category [-], > 0
+    rated_current_a : Ie of that category [A], > 0
+    breaking_current_a : current at each opening [A], > 0: In in AC-3, Ia in AC-4
+    exponent : wear law [-], 2 by default
+
+    Examples
+    --------
+    >>> electrical_life_operations(1_000_000, 20, 10)
+    4000000.0
+
+    References
+    ----------
+    Usual wear law of makers' life diagrams: N = N_ref·(Ie/Ibreak)^x.
+    """
+    return float(reference_operations * (rated_current_a / breaking_current_a) ** exponent)
+
+
+def mixed_life_operations(ac3_operations: float, ac4_operations: float, ac4_share: float) -> float:
+    """Life under a mix of ordinary stops and inching or plugging.
+
+    Parameters
+    ----------
+    ac3_operations, ac4_operations : life in each duty alone [-]
+    ac4_share : share of the operations that are AC-4 [-], 0 … 1
+
+    Examples
+    --------
+    >>> round(mixed_life_operations(2_000_000, 100_000, 0.05))
+    1025641
+
+    References
+    ----------
+    Wear adds up: 1/N = (1−c)/N3 + c/N4.
+    """
+    return 1 / ((1 - ac4_share) / ac3_operations + ac4_share / ac4_operations)
+
+
+def select_contactor(
+    c: Context, plate: Plate, designation: str, role: str, current: Figure, start_s: float, ultimate_trip: Figure
+) -> Device:
+    """The contactor of one role: NEMA size in North American practice, else by utilisation category."""
+    if c.nec:
+        return select_nema(c, plate, designation, role, current, ultimate_trip)
+    return _iec(c, plate, designation, role, current, start_s)
+
+
+def _altitude(c: Context) -> tuple[float, float]:
+    altitude = c.document.surroundings.altitude_m or 0.0
+    if altitude <= ALTITUDES_M[0]:
+        return 1.0, 1.0
+    held = min(altitude, ALTITUDES_M[-1])
+    return interpolate(held, ALTITUDES_M, CURRENT_AT_ALTITUDE), interpolate(held, ALTITUDES_M, VOLTAGE_AT_ALTITUDE)
+
+
+def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure, start_s: float) -> Device:
+    d, w = c.document, c.working
+    volts, locked = plate.line_voltage_v, plate.locked_rotor
+    duty = d.load.duty
+    prefix, category = ("ac4", "AC-4") if duty == "ac4" else ("ac3", "AC-3")
+    at_current, at_voltage = _altitude(c)
+    ambient = d.surroundings.ambient_c if d.surroundings.ambient_c is not None else 40.0
+
+    def thermal_share(k: Contactor) -> float:
+        return 1 - max(ambient - k.ambient_limit_c, 0) * k.derating_pct_per_k / 100
+
+    def rating(k: Contactor, of: str) -> float:
+        return (k.by_voltage(of, volts / at_voltage) or 0.0) * at_current * thermal_share(k)
+
+    def voltage(k: Contactor) -> Objection | None:
+        if k.by_voltage(prefix, volts / at_voltage) is None:
+            return Objection(
+                "contactor_voltage",
+                f"rated up to {690 * at_voltage:.0f} V here, the supply has {volts:g} V",
+                "supply.line_voltage_v",
+                "working voltage at this altitude",
+                "IEC 60947-1, 6.1.2; default factors",
+            )
+        return None
+
+    def carries(k: Contactor) -> Objection | None:
+        ie = rating(k, prefix)
+        if ie < current.number * (1 - 1e-6):
+            return Objection(
+                "contactor_too_small",
+                f"{k.type} is rated {as_read(ie)} A in {category} at {volts:g} V here; {current.text} A is needed",
+                f"overrides.{role}",
+                f"Ie({category}) at the working voltage ≥ current of the role",
+                "IEC 60947-4-1, 5.4",
+            )
+        return None
+
+    def makes(k: Contactor) -> Objection | None:
+        make = max(10 * rating(k, "ac3"), 12 * rating(k, "ac3e"))
+        breaks = max(8 * rating(k, "ac3"), 8.5 * rating(k, "ac3e"))
+        for what, able, law in (("make", make, "10·Ie, 12·Ie in AC-3e"), ("break", breaks, "8·Ie, 8.5·Ie in AC-3e")):
+            if able < locked.number * (1 - 1e-6):
+                return Objection(
+                    f"contactor_{what}_capacity",
+                    f"{k.type} can {what} {as_read(able)} A; the motor draws {locked.text} A at the start",
+                    f"overrides.{role}",
+                    f"{what} capacity ({law}) ≥ Ia",
+                    "IEC 60947-4-1, Table 7",
+                )
+        return None
+
+    def lasts(k: Contactor) -> Objection | None:
+        ie = rating(k, "ac3")
+        duty_s = SHORT_TIME_DUTY_S if ie <= 630 else SHORT_TIME_DUTY_LARGE_S
+        able = k.short_time_10s_a**2 * 10 if k.short_time_10s_a else duty_s * ie**2
+        if locked.number**2 * start_s > able * (1 + 1e-6):
+            return Objection(
+                "contactor_short_time",
+                f"{k.type} stands {as_read(able / locked.number**2)} s at {locked.text} A; the start lasts {start_s:g} s",
+                "load.start_time_s",
+                "∫I²dt of one start ≤ (8·Ie)²·10 s, 6·Ie above 630 A",
+                "IEC 60947-4-1, 8.2.4.4",
+            )
+        return None
+
+    def warm(k: Contactor) -> Objection | None:
+        if ambient > k.ambient_max_c:
+            return Objection(
+                "contactor_too_warm",
+                f"{k.type} is allowed up to {k.ambient_max_c:g} °C; here it is {ambient:g} °C",
+                "surroundings.ambient_c",
+                "the maker's limit",
+                "IEC 60947-1, 6.1.1",
+            )
+        return None
+
+    checks: list[Check[Contactor]] = [voltage, warm, carries, makes, lasts, coil_check(c)]
+    k, candidates = pick(c, role, designation, c.catalogue.contactors, checks, what="contactor", field=size_field(c))
+    ie = rating(k, prefix)
+    if designation and not c.document.override(role):
+        _say_why_larger(c, designation, k, candidates, ie, current)
+    if ambient > k.ambient_limit_c:
+        c.find(
+            "attention",
+            "contactor_ambient",
+            f"{k.type} at {ambient:g} °C carries {100 * thermal_share(k):.0f} % of its rating (rated for {k.ambient_limit_c:g} °C).",
+            "surroundings.ambient_c",
+            "the maker's derating",
+            "IEC 60947-1, 6.1.1; catalogue",
+            "Ventilate the enclosure.",
+            designation,
+        )
+    starts = d.load.starts_per_hour
+    if starts and starts > k.max_operations_per_h:
+        c.find(
+            "attention",
+            "operations_per_hour",
+            f"{starts:g} starts an hour are more than the {k.max_operations_per_h:g} that {k.type} is made for.",
+            "load.starts_per_hour",
+            "switching rate of the device",
+            "catalogue",
+            "Take a larger contactor.",
+            designation,
+        )
+    share = 1.0 if at_current == 1 and thermal_share(k) == 1 else at_current * thermal_share(k)
+    required = w.add(
+        f"{role}.required_current_a",
+        f"Current that {designation} must carry, {category}",
+        "Ireq",
+        current.number,
+        "A",
+        formula=current.symbol,
+        inputs=(current,),
+        rule="direct on line: the whole line current, factor 1",
+        source="IEC 60947-4-1, 5.4",
+        candidates=candidates,
+    )
+    rated = w.add(
+        f"{role}.rated_current_a",
+        f"Rating of {k.type} in {category} at {volts:g} V",
+        "Ie",
+        ie,
+        "A",
+        rule="catalogue value of the voltage column that covers the working voltage"
+        + (f", times {share:.3g} for altitude and ambient" if share != 1 else ""),
+        source=c.catalogue.name,
+        inputs=(required,),
+        candidates=candidates,
+    )
+    figures = [
+        required.id,
+        rated.id,
+        *_life(c, role, k, plate, rating),
+        *coil_figures(c, role, designation, k, plate.frequency_hz),
+    ]
+    reason, marks = override_marks(d.override(role))
+    selected: dict[str, Fact] = {
+        "type": k.type,
+        "rated_current_a": ie,
+        "frame": k.frame,
+        "category": category,
+        "ac1_a": k.ac1_a,
+        "coil": coil_name(c, k),
+        "inrush_va": k.inrush_va,
+        "sealed_va": k.sealed_va,
+        "auxiliary_no": k.auxiliary_no,
+        "auxiliary_nc": k.auxiliary_nc,
+        "max_fuse_gg_a": k.max_fuse_gg_a,
+    }
+    return Device(
+        designation,
+        role,
+        "contactor",
+        "Line contactor" if role == "line_contactor" else role,
+        {"current_a": current.number, "category": category, "voltage_v": volts},
+        selected,
+        {},
+        tuple(figures),
+        candidates,
+        reason,
+        marks,
+    )
+
+
+def _say_why_larger(
+    c: Context, designation: str, k: Contactor, candidates: tuple[object, ...], ie: float, current: Figure
+) -> None:
+    """A larger contactor than the rated current asks for is taken: say which duty asked for it."""
+    volts = c.document.supply.line_voltage_v or 0.0
+    prefix = "ac4" if c.document.load.duty == "ac4" else "ac3"
+    smaller = [
+        x
+        for x in c.catalogue.contactors
+        if x.ac3_400_a < k.ac3_400_a and (x.by_voltage(prefix, volts) or 0) >= current.number and x.type != k.type
+    ]
+    if not smaller:
+        return
+    reason = next((getattr(x, "reason", "") for x in candidates if getattr(x, "name", "") == smaller[-1].type), "")
+    if "stands" in reason or "can make" in reason or "can break" in reason:
+        c.find(
+            "attention",
+            "contactor_larger_for_start",
+            f"{k.type} instead of {smaller[0].type}: {reason}.",
+            "load.start_time_s" if "stands" in reason else "motor.locked_rotor_current_ratio",
+            "short-time duty, making and breaking capacity decide with the rated current",
+            "IEC 60947-4-1, 8.2.4",
+            device=designation,
+        )
+
+
+def _life(c: Context, role: str, k: Contactor, plate: Plate, rating: object) -> list[str]:
+    d, w = c.document, c.working
+    assert callable(rating)
+    x = d.assumptions.life_exponent
+    n3 = electrical_life_operations(k.life_ac3_operations, rating(k, "ac3"), plate.design.number, x)
+    share = d.load.ac4_share_pct / 100 if d.load.ac4_share_pct is not None else 1.0 if d.load.duty == "ac4" else 0.0
+    value, rule = n3, "N = N_ref·(Ie/In)²" if x == 2 else f"N = N_ref·(Ie/In)^{x:g}"
+    if share > 0:
+        reference, ie4 = k.life_ac4_operations, rating(k, "ac4")
+        n4 = (
+            electrical_life_operations(reference, 6 * ie4, plate.locked_rotor.number, x)
+            if reference
+            else electrical_life_operations(k.life_ac3_operations, rating(k, "ac3"), plate.locked_rotor.number, x)
+        )
+        value = mixed_life_operations(n3, n4, share)
+        rule = f"1/N = (1−c)/N3 + c/N4 with c = {share:.0%} of AC-4 stops"
+    life = w.add(
+        f"{role}.life_operations",
+        "Electrical life of the contacts",
+        "N",
+        value,
+        "operations",
+        inputs=(plate.design, plate.locked_rotor) if share else (plate.design,),
+        rule=rule,
+        source=f"{c.catalogue.name}; makers' life diagrams",
+        text=f"{value / 1e6:.2g} million" if value >= 1e6 else as_read(value),
+    )
+    ids = [life.id]
+    if d.load.starts_per_hour and d.load.hours_per_year:
+        starts = w.typed("load.starts_per_hour", "Starts per hour", "z", d.load.starts_per_hour, "1/h")
+        hours = w.typed("load.hours_per_year", "Hours per year", "h", d.load.hours_per_year, "h/a")
+        assert starts and hours
+        ids.append(
+            w.add(
+                f"{role}.life_years",
+                "Electrical life in years",
+                "a",
+                value / (starts.number * hours.number),
+                "years",
+                formula="N / (z·h)",
+                inputs=(life, starts, hours),
+                rule="at the stated use",
+                source="arithmetic",
+            ).id
+        )
+    return ids

@@ -1,0 +1,146 @@
+"""What every device of a design has, and the one way of picking it: check each candidate, take the first that fits."""
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, field
+from typing import TypeVar
+
+from volmek.core.catalogue import Device as CatalogueDevice
+from volmek.core.context import Context
+from volmek.core.document import Override
+from volmek.core.errors import NoDeviceError
+from volmek.core.figures import Candidate
+from volmek.core.findings import Severity
+
+Fact = float | str | bool | None
+D = TypeVar("D", bound=CatalogueDevice)
+
+
+@dataclass(frozen=True, slots=True)
+class Device:
+    """One device of the finished design.
+
+    Attributes
+    ----------
+    designation : letter and number on the drawing
+    role, kind : what it does here, what it is
+    label : in a fitter's words
+    required, selected, settings : what is needed, what the catalogue gave, what to set
+    figures : ids of the figures that explain it, the most important first
+    candidates : what was looked at
+    override_reason : why the user chose otherwise; empty when the computed choice stands
+    overridden : which of its values the user chose (``device_type``, ``dial_a`` …)
+    """
+
+    designation: str
+    role: str
+    kind: str
+    label: str
+    required: dict[str, Fact]
+    selected: dict[str, Fact]
+    settings: dict[str, Fact] = field(default_factory=dict)
+    figures: tuple[str, ...] = ()
+    candidates: tuple[Candidate, ...] = ()
+    override_reason: str = ""
+    overridden: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Objection:
+    """Why a device does not do: the sentence, and how a user's own choice of it is judged."""
+
+    code: str
+    message: str
+    field: str
+    rule: str
+    source: str
+    severity: Severity = "stop"
+    fix: str = ""
+
+
+Check = Callable[[D], Objection | None]
+
+
+def objections(device: D, checks: Iterable[Check[D]]) -> list[Objection]:
+    """Everything that speaks against a device."""
+    return [o for check in checks if (o := check(device)) is not None]
+
+
+def pick(
+    c: Context, role: str, designation: str, devices: Sequence[D], checks: Sequence[Check[D]], *, what: str, field: str
+) -> tuple[D, tuple[Candidate, ...]]:
+    """The first device that no check objects to, or the one the user chose, judged by the same checks.
+
+    Parameters
+    ----------
+    c : the design so far; a user's choice that is objected to adds findings to it
+    role, designation : of the device in the starter
+    devices : candidates, the preferred one first
+    checks : each returns an objection or None
+    what, field : for the message when nothing fits: words for the kind, and the field that asks for it
+
+    Raises
+    ------
+    NoDeviceError : nothing in the catalogue fits, or the user's choice is not in it.
+    """
+    chosen = _usable_choice(c, role, designation, {d.type for d in devices}, what)
+    taken = None
+    looked_at: list[Candidate] = []
+    nearest: tuple[D, Objection] | None = None
+    for device in devices:
+        against = objections(device, checks)
+        if device.type == chosen:
+            taken = device
+            for o in against:
+                c.find(o.severity, o.code, o.message, o.field, o.rule, o.source, o.fix, designation)
+        elif chosen is None and taken is None and not against:
+            taken = device
+        if against:
+            nearest = (device, against[0])
+        reason = against[0].message if against else "in use" if device is taken else "fits, but is larger than needed"
+        if chosen is not None and device is taken and not against:
+            reason = "your choice; it fits"
+        looked_at.append(Candidate(device.type, device is taken, not against, reason))
+    if taken is None:
+        why = f"; the last one, {nearest[0].type}: {nearest[1].message}" if nearest else ""
+        raise NoDeviceError.at(field, f"{c.catalogue.name} has no {what} that fits{why}")
+    return taken, tuple(looked_at)
+
+
+def _usable_choice(c: Context, role: str, designation: str, types: set[str], what: str) -> str | None:
+    """The type that the user chose for a role, if it is a device of this kind.
+
+    Raises
+    ------
+    NoDeviceError : the catalogue has no such type at all.
+    """
+    override = c.document.override(role)
+    if override is None or override.device_type is None or override.device_type in types:
+        return override.device_type if override else None
+    chosen = override.device_type
+    if chosen not in c.catalogue.types():
+        index = c.document.overrides.index(override)
+        raise NoDeviceError.at(f"overrides.{index}.device_type", f"{c.catalogue.name} has no {what} of type {chosen!r}")
+    unused(c, role, designation, f"{chosen} is no {what}")
+    return None
+
+
+def unused(c: Context, role: str, designation: str, why: str) -> None:
+    """Say that something the user chose has no effect in this starter."""
+    c.find(
+        "attention",
+        "override_unused",
+        f"Your choice has no effect: {why}.",
+        f"overrides.{role}",
+        "overrides stay until removed",
+        "override",
+        "Remove it, or choose again.",
+        designation or None,
+    )
+
+
+def override_marks(override: Override | None) -> tuple[str, tuple[str, ...]]:
+    """Reason and list of the values that an override sets."""
+    if override is None:
+        return "", ()
+    names = ("device_type", "dial_a", "trip_class", "instantaneous_trip_a")
+    return override.reason, tuple(n for n in names if getattr(override, n) is not None)

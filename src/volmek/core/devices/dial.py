@@ -1,0 +1,347 @@
+"""The dial of the overload protection, by the school in use, and how a dial is judged."""
+
+from dataclasses import dataclass
+from math import acos, cos, inf, sin, sqrt
+
+from volmek.core.context import Context
+from volmek.core.curves import BAND_SOURCE, MUST_TRIP_MULTIPLE, NO_TRIP_MULTIPLE
+from volmek.core.figures import Figure, as_read
+from volmek.core.plate import Plate, no_load_current_ratio
+from volmek.core.tables import typical_motor_value
+
+#: From this multiple of the permitted current on, an IEC dial has its margin twice.
+DOUBLE_MARGIN = 1.15
+
+
+def relay_setting_a(rated_current_a: float, power_factor: float, capacitor_current_a: float) -> float:
+    """Current through a relay that lies before a capacitor at the motor's terminals.
+
+    Parameters
+    ----------
+    rated_current_a : motor current at full load [A], > 0
+    power_factor : at full load [-], in (0, 1]
+    capacitor_current_a : Ic = Q/(√3·U) [A], ≥ 0
+
+    Examples
+    --------
+    >>> round(relay_setting_a(66, 0.86, 20), 1)
+    58.4
+
+    References
+    ----------
+    Phasor sum: Iset = √((In·cosφ)² + (In·sinφ − Ic)²).
+    """
+    phi = acos(power_factor)
+    return sqrt((rated_current_a * cos(phi)) ** 2 + (rated_current_a * sin(phi) - capacitor_current_a) ** 2)
+
+
+def percentage_setting_a(
+    full_load_current_a: float, limit_pct: float, ultimate_trip_multiple: float, *, trip_amperes: bool
+) -> float:
+    """Dial figure that keeps a relay's greatest trip current at a percentage of the nameplate current.
+
+    Parameters
+    ----------
+    full_load_current_a : nameplate current [A], > 0
+    limit_pct : greatest trip current allowed [% of it]: 125, 115, after a failed start 140, 130
+    ultimate_trip_multiple : greatest trip current over dial, marked on a relay in motor amperes [-]
+    trip_amperes : the dial is marked in trip amperes instead
+
+    Examples
+    --------
+    >>> round(percentage_setting_a(100, 115, 1.20, trip_amperes=False), 1)
+    95.8
+    >>> percentage_setting_a(100, 125, 1.20, trip_amperes=False)
+    100
+    >>> percentage_setting_a(100, 115, 1.20, trip_amperes=True)
+    115.0
+
+    References
+    ----------
+    NEC 430.32(A)(1) and (C): motor amperes min(FLA, pct·FLA/m), trip amperes pct·FLA.
+    """
+    share = limit_pct / 100
+    if trip_amperes:
+        return share * full_load_current_a
+    return min(full_load_current_a, share * full_load_current_a / ultimate_trip_multiple)
+
+
+@dataclass(frozen=True, slots=True)
+class Dial:
+    """The setting of the overload protection.
+
+    Attributes
+    ----------
+    computed : what the rule gives; ``used`` that or the user's own
+    base : motor current it protects, as it flows through the relay
+    ultimate_trip : greatest motor current that the relay lets pass for ever
+    ratio : motor current over relay current (current transformers)
+    """
+
+    computed: Figure
+    used: Figure
+    base: Figure
+    ultimate_trip: Figure
+    ratio: float
+
+
+def set_dial(c: Context, plate: Plate, role: str, designation: str) -> Dial:
+    """Work out the dial by the school in use, take the user's own figure if there is one, and judge it."""
+    d, w = c.document, c.working
+    p = d.protection
+    through = _through_relay(c, plate, role)
+    school = p.overload_school or ("percentage" if c.nec else "nameplate")
+    trip_amperes = p.dial_marking == "trip_amperes"
+    multiple = w.typed(
+        "protection.ultimate_trip_multiple",
+        "Greatest trip current over dial, as the relay is marked",
+        "m",
+        p.ultimate_trip_multiple,
+    )
+    assert multiple
+    limit = None
+    if school == "percentage":
+        limit = _limit(c)
+        value = percentage_setting_a(through.number, limit.number, multiple.number, trip_amperes=trip_amperes)
+        computed = w.add(
+            f"{role}.computed_dial_a",
+            "Dial by the percentage school",
+            "Iset",
+            value,
+            "A",
+            formula="p%/100·Ir" if trip_amperes else "min(Ir, p%/100·Ir/m)",
+            inputs=(limit, through) if trip_amperes else (through, limit, multiple),
+            rule="the relay trips at the latest at p % of the plate current",
+            source="NEC 430.32(A)(1), (C)",
+            school="ultimate trip percentage (North American practice)",
+            note="The dial is marked in trip amperes: it shows the current at which it trips."
+            if trip_amperes
+            else "The dial is marked in motor amperes: the percentage is already inside. Setting it at 115 or 125 % of the plate "
+            "current would have the margin twice.",
+        )
+    else:
+        value = through.number * (multiple.number if trip_amperes else 1.0)
+        computed = w.add(
+            f"{role}.computed_dial_a",
+            "Dial by the nameplate school",
+            "Iset",
+            value,
+            "A",
+            formula="m·Ir" if trip_amperes else "Ir",
+            inputs=(multiple, through) if trip_amperes else (through,),
+            rule="dial = current through the relay at full load; the relay's own band, 1.05 to 1.20, is the margin",
+            source=BAND_SOURCE,
+            school="dial = nameplate current (IEC practice)",
+            note="The dial is marked in trip amperes, so the same relay shows m times as much."
+            if trip_amperes
+            else "Setting it 15 to 25 % higher would have the margin twice.",
+        )
+    override = d.override(role)
+    used = computed
+    if override and override.dial_a is not None:
+        used = w.add(
+            f"{role}.dial_a",
+            "Dial, as you set it",
+            "Idial",
+            override.dial_a,
+            "A",
+            inputs=(computed,),
+            rule=f"your choice: {override.reason}",
+            source="override",
+            field=f"overrides.{role}",
+        )
+    else:
+        used = w.add(
+            f"{role}.dial_a",
+            "Dial",
+            "Idial",
+            computed.number,
+            "A",
+            formula="Iset",
+            inputs=(computed,),
+            rule="as computed",
+            source=computed.source,
+            school=computed.school,
+        )
+    ratio = p.current_transformer_ratio or 1.0
+    trip = used.number * ratio * (1.0 if trip_amperes else multiple.number)
+    ultimate = w.add(
+        f"{role}.ultimate_trip_a",
+        "Motor current at which it trips at the latest",
+        "Itrip",
+        trip,
+        "A",
+        formula=("Idial" if trip_amperes else "m·Idial") + (f"·{ratio:g}" if ratio != 1 else ""),
+        inputs=(used,) if trip_amperes else (multiple, used),
+        rule="after long enough, from warm",
+        source=BAND_SOURCE,
+    )
+    if p.failed_start_recorded and school != "percentage":
+        c.find(
+            "info",
+            "failed_start_unused",
+            "A failed start is recorded, but the nameplate school has no higher percentage.",
+            "protection.failed_start_recorded",
+            "140 / 130 % belongs to the percentage school",
+            "NEC 430.32(C)",
+        )
+    dial = Dial(computed, used, through, ultimate, ratio)
+    _judge(c, plate, dial, limit, designation, role, trip_amperes=trip_amperes)
+    return dial
+
+
+def _limit(c: Context) -> Figure:
+    m, w = c.document.motor, c.working
+    generous = (m.service_factor or 1.0) >= 1.15 or (m.temperature_rise_k is not None and m.temperature_rise_k <= 40)
+    recorded = c.document.protection.failed_start_recorded
+    pct = (140.0 if generous else 130.0) if recorded else (125.0 if generous else 115.0)
+    factor = w.typed("motor.service_factor", "Service factor", "SF", m.service_factor)
+    why = "service factor ≥ 1.15 or rise ≤ 40 °C" if generous else "service factor below 1.15, or not on the plate"
+    return w.add(
+        "overload_limit_pct",
+        "Greatest trip current allowed, of the plate current",
+        "p%",
+        pct,
+        "%",
+        inputs=(factor,),
+        rule=why + ("; a failed start is recorded" if recorded else ""),
+        source="NEC 430.32(C)" if recorded else "NEC 430.32(A)(1)",
+        school="North American practice",
+    )
+
+
+def _through_relay(c: Context, plate: Plate, role: str) -> Figure:
+    """Motor current as the relay sees it: after a capacitor behind it and current transformers before it."""
+    s, w = c.document.supply, c.working
+    figure = plate.permitted
+    if s.power_factor_capacitor_kvar and s.power_factor_capacitor_position is None:
+        c.find(
+            "attention",
+            "capacitor_position_unknown",
+            "A capacitor is given, but not whether it lies before or behind the "
+            "overload relay; the dial is set as if it lay before.",
+            "supply.power_factor_capacitor_position",
+            "behind the relay the dial is lower",
+            "phasor sum",
+            "Say where it is connected.",
+        )
+    if s.power_factor_capacitor_kvar and s.power_factor_capacitor_position == "after_relay" and plate.power_factor:
+        kvar = w.typed("supply.power_factor_capacitor_kvar", "Capacitor", "Q", s.power_factor_capacitor_kvar, "kvar")
+        volts = w.typed("supply.line_voltage_v", "Line voltage", "U", plate.line_voltage_v, "V")
+        assert kvar
+        ic = w.add(
+            "capacitor_current_a",
+            "Capacitor current",
+            "Ic",
+            1000 * kvar.number / (sqrt(3) * plate.line_voltage_v),
+            "A",
+            formula="1000·Q / (√3·U)",
+            inputs=(kvar, volts),
+            source="arithmetic",
+        )
+        figure = w.add(
+            f"{role}.capacitor_corrected_a",
+            "Current through the relay with the capacitor behind it",
+            "Ir",
+            relay_setting_a(plate.permitted.number, plate.power_factor.number, ic.number),
+            "A",
+            formula="√((Iperm·cosφ)² + (Iperm·sinφ − Ic)²)",
+            inputs=(plate.permitted, plate.power_factor, ic),
+            rule="the capacitor supplies part of the reactive current",
+            source="phasor sum",
+        )
+        mb = c.document.motor.breakdown_torque_ratio or typical_motor_value(
+            "breakdown_torque_ratio", plate.power_kw or 4.0
+        )
+        i0 = no_load_current_ratio(plate.power_factor.number, mb)
+        if ic.number > 0.9 * i0 * plate.design.number:
+            c.find(
+                "attention",
+                "self_excitation",
+                f"The capacitor draws {ic.text} A, more than 0.9 of the no-load current ({as_read(i0 * plate.design.number)} A): "
+                "switched off together, the motor can excite itself to overvoltage.",
+                "supply.power_factor_capacitor_kvar",
+                "Ic ≤ 0.9·i0·In",
+                "IEC 60831-1, annex on motors; usual rule",
+                "Take a smaller capacitor, or switch it separately.",
+            )
+    ratio = c.document.protection.current_transformer_ratio
+    if ratio:
+        r = w.typed("protection.current_transformer_ratio", "Current transformer ratio", "n", ratio)
+        figure = w.add(
+            f"{role}.secondary_current_a",
+            "Current through the relay, behind current transformers",
+            "Ir",
+            figure.number / ratio,
+            "A",
+            formula=f"{figure.symbol}/n",
+            inputs=(figure, r),
+            rule="Iset = In·s/p",
+            source="transformer ratio",
+            note="Check the transformers' burden against relay and leads.",
+        )
+    return w.add(
+        f"{role}.relay_current_a",
+        "Current through the relay at full load",
+        "Ir",
+        figure.number,
+        "A",
+        formula=figure.symbol if figure.symbol != "Ir" else "",
+        inputs=(figure,),
+        rule="direct on line: the whole line current, factor 1",
+        source="IEC 60947-4-1",
+    )
+
+
+def _judge(
+    c: Context, plate: Plate, dial: Dial, limit: Figure | None, designation: str, role: str, *, trip_amperes: bool
+) -> None:
+    set_by_user = dial.used.number != dial.computed.number
+    at = f"overrides.{role}" if set_by_user else "protection.ultimate_trip_multiple"
+    share = 100 * dial.ultimate_trip.number / (plate.permitted.number or inf)
+    base = plate.permitted
+    if limit is not None and share > limit.number * (1 + 1e-6):
+        twice = (
+            ""
+            if trip_amperes
+            else f" The dial is marked in motor amperes and trips at up to {dial.ultimate_trip.text} A: the "
+            "margin is in it already, a higher dial has it twice."
+        )
+        c.find(
+            "stop",
+            "overload_above_limit",
+            f"Set at {dial.used.text} A it trips at the latest at {share:.0f} % of {base.text} A; {limit.text} % is allowed.{twice}",
+            at,
+            "greatest trip current in per cent of the plate current",
+            "NEC 430.32",
+            f"Set {dial.computed.text} A.",
+            designation,
+        )
+    elif limit is None and dial.used.number > dial.computed.number * 1.02:
+        ratio = dial.used.number / dial.computed.number
+        double = ratio >= DOUBLE_MARGIN * (1 - 1e-9)
+        c.find(
+            "stop" if double else "attention",
+            "double_margin",
+            f"Set at {dial.used.text} A, {100 * (ratio - 1):.0f} % above the {dial.computed.text} A that belongs there: the relay has "
+            f"its margin inside already and would trip only at {dial.ultimate_trip.text} A, {share:.0f} % of what the motor may carry.",
+            at,
+            "dial = current through the relay at full load",
+            BAND_SOURCE,
+            f"Set {dial.computed.text} A.",
+            designation,
+        )
+    no_trip = dial.used.number * dial.ratio * (NO_TRIP_MULTIPLE if not trip_amperes else 1 / MUST_TRIP_MULTIPLE)
+    if dial.used.number < dial.computed.number * 0.95:
+        sure = dial.ultimate_trip.number <= base.number
+        c.find(
+            "stop" if sure else "attention",
+            "dial_low",
+            f"Set at {dial.used.text} A it {'trips' if sure else 'may trip'} at full load "
+            f"({base.text} A; it holds up to {as_read(no_trip)} A).",
+            at,
+            "must not trip at 1.05 × dial, must trip at 1.20 × dial",
+            BAND_SOURCE,
+            f"Set {dial.computed.text} A.",
+            designation,
+        )

@@ -1,0 +1,114 @@
+"""Fuse links of IEC practice: gG and aM, by the gates of IEC 60269."""
+
+from collections.abc import Sequence
+
+from volmek.core.catalogue import ShortCircuitDevice
+from volmek.core.context import Context
+from volmek.core.curves import FUSE_USE_LIMIT, am_time_s, gg_fast_time_s, gg_gates, gg_prearcing_i2t_a2s, gg_slow_time_s
+from volmek.core.devices.device import Check, Objection
+from volmek.core.devices.short_circuit import Duty, Kind, no_edge
+from volmek.core.figures import as_read
+
+LEAST_START_S = 1.0
+SOURCE = "IEC 60269-1 and 60269-2, gates"
+
+
+def start_use(time_to_melt_s: float, start_s: float) -> float:
+    """Share of a fuse's melting that one start uses up, by the rule Σ dt/t(I).
+
+    Parameters
+    ----------
+    time_to_melt_s : earliest melting time at the starting current [s]
+    start_s : length of the start [s]; at least 1 s counts
+
+    Examples
+    --------
+    >>> start_use(4.0, 0.5), start_use(float("inf"), 10)
+    (0.25, 0.0)
+
+    References
+    ----------
+    Linear damage sum; below 0.7 leaves room for ageing.
+    """
+    return max(start_s, LEAST_START_S) / time_to_melt_s
+
+
+def _lasting(duty: Duty, time_s: float, name: str, start_s: float) -> Objection | None:
+    if start_use(time_s, start_s) < FUSE_USE_LIMIT:
+        return None
+    return Objection(
+        "fuse_melts_in_start",
+        f"{name} may melt after {as_read(time_s)} s at {as_read(duty.locked_a)} A; {FUSE_USE_LIMIT:g} of that must "
+        f"outlast {as_read(max(start_s, LEAST_START_S))} s",
+        "load.start_time_s",
+        "Σ dt/t_fast(I) < 0.7 over the start, at least 1 s at Ia",
+        SOURCE,
+    )
+
+
+def _start_s(c: Context) -> float:
+    return c.document.load.start_time_s or LEAST_START_S
+
+
+def _gg_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuitDevice]]:
+    def known(d: ShortCircuitDevice) -> Objection | None:
+        if d.rated_current_a in gg_gates():
+            return None
+        return Objection(
+            "fuse_without_gates",
+            f"no gates are known for {d.type}",
+            "protection.device",
+            "ratings of the table",
+            SOURCE,
+        )
+
+    def lasts(d: ShortCircuitDevice) -> Objection | None:
+        if d.rated_current_a not in gg_gates():
+            return None
+        return _lasting(duty, gg_fast_time_s(d.rated_current_a, duty.locked_a), d.type, _start_s(c))
+
+    def peak(d: ShortCircuitDevice) -> Objection | None:
+        if d.rated_current_a not in gg_gates():
+            return None
+        able, used = gg_prearcing_i2t_a2s(d.rated_current_a), duty.peak_a**2 * 0.01
+        if used < FUSE_USE_LIMIT * able:
+            return None
+        return Objection(
+            "fuse_peak",
+            f"the first peak puts {as_read(used)} A²s through {d.type}; it may melt from {as_read(able)} A²s",
+            "assumptions.inrush_peak_factor",
+            "(ki·Ia)²·0.01 < 0.7·I²t at 10 ms",
+            SOURCE,
+        )
+
+    return [known, lasts, peak]
+
+
+def _am_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuitDevice]]:
+    return [lambda d: _lasting(duty, am_time_s(d.rated_current_a, duty.locked_a), d.type, _start_s(c))]
+
+
+KINDS = {
+    "fuse_gg": Kind(
+        label="Fuse gG",
+        practice="iec",
+        checks=_gg_checks,
+        settings=lambda c, duty, d: {},
+        rule="smallest rating ≥ In that the start leaves below 0.7 of its melting",
+        source=SOURCE,
+        lower_edge_a=no_edge,
+        upper_edge_a=no_edge,
+        slow_time_s=lambda d, amps: gg_slow_time_s(d.rated_current_a, amps),
+    ),
+    "fuse_am": Kind(
+        label="Fuse aM",
+        practice="iec",
+        checks=_am_checks,
+        settings=lambda c, duty, d: {},
+        rule="smallest rating ≥ In that the start leaves below 0.7 of its melting; it does not clear overloads",
+        source=SOURCE,
+        lower_edge_a=no_edge,
+        upper_edge_a=no_edge,
+        slow_time_s=lambda d, amps: am_time_s(d.rated_current_a, amps, slow=True),
+    ),
+}

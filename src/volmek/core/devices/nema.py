@@ -1,0 +1,149 @@
+"""Contactors of NEMA sizes (North American practice)."""
+
+from volmek.core.catalogue import NemaStarter
+from volmek.core.context import Context
+from volmek.core.devices.coil import coil_check, coil_figures, coil_name
+from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
+from volmek.core.figures import Figure, as_read
+from volmek.core.plate import HORSEPOWER_W, Plate
+from volmek.core.tables import POWER_UNIT_TOLERANCE
+from volmek.data.loader import standard
+
+
+def size_field(c: Context) -> str:
+    m = c.document.motor
+    names = ("rated_power_kw", "rated_power_hp", "rated_power_ps", "rated_current_delta_a", "rated_current_star_a")
+    return "motor." + next((n for n in names if getattr(m, n)), "rated_current_a")
+
+
+def select_nema(
+    c: Context, plate: Plate, designation: str, role: str, current: Figure, ultimate_trip: Figure
+) -> Device:
+    d, w = c.document, c.working
+    sizes = {r["size"]: r for r in standard("starter_size_nema")}
+    volts = plate.line_voltage_v
+    column = (
+        "three_phase_hp_200v" if volts <= 208 else "three_phase_hp_230v" if volts <= 240 else "three_phase_hp_460_575v"
+    )
+    power = w.figures.get("shaft_power_w")
+    hp = power.number / HORSEPOWER_W if power else None
+    plugging = d.load.duty == "ac4"
+    order = list(sizes)
+    source = "NEMA ICS 2, Tables of continuous current and horsepower"
+
+    def horsepower(k: NemaStarter) -> Objection | None:
+        allowed = sizes[k.size][column]
+        if hp is None:
+            return None
+        if allowed is None or hp > allowed * (1 + POWER_UNIT_TOLERANCE):
+            said = f"{allowed:g} hp" if allowed else "no horsepower"
+            return Objection(
+                "starter_size_hp",
+                f"size {k.size} has {said} at {volts:g} V; the motor has {as_read(hp)} hp",
+                f"overrides.{role}",
+                "horsepower rating at the voltage",
+                source,
+            )
+        return None
+
+    def continuous(k: NemaStarter) -> Objection | None:
+        row = sizes[k.size]
+        if row["continuous_a"] < current.number * (1 - 1e-6):
+            return Objection(
+                "starter_size_current",
+                f"size {k.size} carries {row['continuous_a']:g} A; {current.text} A is needed",
+                f"overrides.{role}",
+                "full-load current ≤ continuous rating",
+                source,
+            )
+        return None
+
+    def service_limit(k: NemaStarter) -> Objection | None:
+        limit = sizes[k.size]["service_limit_a"]
+        if ultimate_trip.number > limit * (1 + 1e-6):
+            return Objection(
+                "starter_service_limit",
+                f"size {k.size} has a service limit of {limit:g} A; the overload relay trips "
+                f"at up to {ultimate_trip.text} A",
+                f"overrides.{role}",
+                "ultimate trip current ≤ service-limit current",
+                source,
+            )
+        return None
+
+    base: list[Check[NemaStarter]] = [horsepower, continuous, service_limit, coil_check(c)]
+
+    def jogging(k: NemaStarter) -> Objection | None:
+        below = [x for x in c.catalogue.nema_starters if order.index(x.size) < order.index(k.size)]
+        if plugging and not any(all(check(x) is None for check in base) for x in below):
+            return Objection(
+                "starter_size_jogging",
+                f"size {k.size} would do for plain starting; plugging or jogging more than "
+                "five times a minute asks for one size more",
+                "load.duty",
+                "one size up for plugging and jogging",
+                source,
+                "attention",
+            )
+        return None
+
+    k, candidates = pick(
+        c, role, designation, c.catalogue.nema_starters, [*base, jogging], what="NEMA starter", field=size_field(c)
+    )
+    required = w.add(
+        f"{role}.required_current_a",
+        f"Current that {designation} must carry",
+        "Ireq",
+        current.number,
+        "A",
+        formula=current.symbol,
+        inputs=(current,),
+        rule="table current, or the plate's where it is higher",
+        source="NEC 430.6(A); NEMA ICS 2",
+        candidates=candidates,
+    )
+    row = sizes[k.size]
+    rated = w.add(
+        f"{role}.rated_current_a",
+        f"Continuous rating of size {k.size}",
+        "Ith",
+        row["continuous_a"],
+        "A",
+        inputs=(required, ultimate_trip),
+        rule="horsepower at the voltage, continuous current and service limit",
+        source=source,
+        candidates=candidates,
+    )
+    reason, marks = override_marks(d.override(role))
+    selected: dict[str, Fact] = {
+        "type": k.type,
+        "size": k.size,
+        "rated_current_a": row["continuous_a"],
+        "rated_power_hp": row[column],
+        "service_limit_a": row["service_limit_a"],
+        "frame": k.frame,
+        "coil": coil_name(c, k),
+        "inrush_va": k.inrush_va,
+        "sealed_va": k.sealed_va,
+        "auxiliary_no": k.auxiliary_no,
+        "auxiliary_nc": k.auxiliary_nc,
+    }
+    figures = [required.id, rated.id, *coil_figures(c, role, designation, k, plate.frequency_hz)]
+    return Device(
+        designation,
+        role,
+        "contactor",
+        f"Line contactor, NEMA size {k.size}",
+        {
+            "current_a": current.number,
+            "category": "AC-4" if plugging else "AC-3",
+            "voltage_v": volts,
+            "rated_power_hp": hp,
+        },
+        selected,
+        {},
+        tuple(figures),
+        candidates,
+        reason,
+        marks,
+    )

@@ -1,0 +1,180 @@
+"""Overload protection: the dial and its two schools, the range, the trip class, the restart."""
+
+from volmek.core.catalogue import OverloadRelay
+from volmek.core.context import Context
+from volmek.core.curves import BAND_SOURCE
+from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
+from volmek.core.devices.dial import Dial
+from volmek.core.devices.trip_class import CLASS_ORDER, choose_class
+from volmek.core.errors import NoDeviceError
+from volmek.core.plate import Plate
+
+OUTER_SHARE = 0.05
+
+
+def holds(low: float, high: float, dial_a: float) -> bool:
+    """A dial figure lies inside a span, ends included."""
+    return low * (1 - 1e-9) <= dial_a <= high * (1 + 1e-9)
+
+
+def outer(low: float, high: float, dial_a: float) -> bool:
+    """A dial figure lies in the outer 5 % of a span."""
+    edge = OUTER_SHARE * (high - low)
+    return dial_a < low + edge or dial_a > high - edge
+
+
+def span_check(role: str, dial: Dial) -> Check[OverloadRelay]:
+    """The relay's range holds the dial figure."""
+
+    def check(r: OverloadRelay) -> Objection | None:
+        if holds(r.range_min_a, r.range_max_a, dial.used.number):
+            return None
+        return Objection(
+            "dial_outside_range",
+            f"{r.type} is marked {r.range_min_a:g} to {r.range_max_a:g} A; {dial.used.text} A is needed",
+            f"overrides.{role}",
+            "the dial figure lies inside the range",
+            BAND_SOURCE,
+        )
+
+    return check
+
+
+def check_reset(c: Context, designation: str) -> None:
+    """Automatic reset with a maintained contact restarts the motor by itself."""
+    d = c.document
+    if d.protection.reset == "automatic" and d.control.scheme in ("two_wire", "hand_off_auto"):
+        c.find(
+            "stop",
+            "automatic_reset",
+            "Automatic reset with a maintained contact: after a trip the motor restarts by itself as soon as "
+            "the relay has cooled.",
+            "protection.reset",
+            "manual reset with two-wire control",
+            "IEC 60204-1, 7.3",
+            "Set the relay to manual reset.",
+            designation,
+        )
+
+
+def select_relay(c: Context, plate: Plate, designation: str, role: str, dial: Dial, frame: str) -> Device:
+    """The overload relay: class, range, mounting, setting."""
+    d, w = c.document, c.working
+    override = d.override(role)
+    relays = c.catalogue.overload_relays
+    holding = [r for r in relays if holds(r.range_min_a, r.range_max_a, dial.used.number)]
+    chosen = override.device_type if override else None
+    chosen_relay = next((r for r in relays if r.type == chosen), None)
+    if not holding and chosen_relay is None:
+        raise NoDeviceError.at(
+            f"overrides.{role}" if override and override.dial_a else "protection.current_transformer_ratio",
+            f"{c.catalogue.name} has no overload relay for {dial.used.text} A "
+            f"({relays[0].range_min_a:g} to {max(r.range_max_a for r in relays):g} A); "
+            "larger currents are taken through current transformers",
+        )
+    offered = (
+        chosen_relay.classes if chosen_relay else sorted({k for r in holding for k in r.classes}, key=CLASS_ORDER.index)
+    )
+    own = override.trip_class if override else None
+    if own and own not in offered:
+        index = d.overrides.index(override)  # type: ignore[arg-type]
+        raise NoDeviceError.at(
+            f"overrides.{index}.trip_class",
+            f"no relay for {dial.used.text} A comes in class {own}; {', '.join(offered)} can be had",
+        )
+    choice = choose_class(c, plate, dial, offered, role, designation, "load.start_time_s")
+
+    def in_class(r: OverloadRelay) -> Objection | None:
+        if choice.trip_class in r.classes:
+            return None
+        return Objection(
+            "relay_class",
+            f"{r.type} comes in class {', '.join(r.classes)}; class {choice.trip_class} is needed",
+            f"overrides.{role}",
+            "trip class by the start",
+            BAND_SOURCE,
+        )
+
+    inner_exists = any(
+        choice.trip_class in r.classes and not outer(r.range_min_a, r.range_max_a, dial.used.number) for r in holding
+    )
+
+    def not_outer(r: OverloadRelay) -> Objection | None:
+        if inner_exists and outer(r.range_min_a, r.range_max_a, dial.used.number):
+            return Objection(
+                "dial_at_end",
+                f"{dial.used.text} A lies in the outer 5 % of {r.type} ({r.range_min_a:g} to {r.range_max_a:g} A)",
+                f"overrides.{role}",
+                "not in the outer 5 % where another range avoids it",
+                "practice",
+                "attention",
+            )
+        return None
+
+    r, candidates = pick(
+        c,
+        role,
+        designation,
+        relays,
+        [span_check(role, dial), in_class, not_outer],
+        what="overload relay",
+        field=f"overrides.{role}",
+    )
+    mounted = frame in r.mounts_on
+    if not mounted:
+        c.find(
+            "info",
+            "separate_base",
+            f"{r.type} does not mount on this contactor; it needs the separate base {r.separate_base}.",
+            f"overrides.{role}",
+            "relay and contactor from one series, or a base",
+            c.catalogue.name,
+            device=designation,
+        )
+    check_reset(c, designation)
+    limit_a, what = (
+        r.max_branch_device_nec_a if c.nec else r.max_fuse_gg_a,
+        "branch-circuit device" if c.nec else "gG fuse",
+    )
+    span = w.add(
+        f"{role}.range",
+        f"Range of {r.type}",
+        "",
+        f"{r.range_min_a:g} to {r.range_max_a:g} A",
+        inputs=(dial.used,),
+        rule="smallest range that holds the dial figure away from its ends",
+        source=c.catalogue.name,
+        candidates=candidates,
+    )
+    reason, marks = override_marks(override)
+    selected: dict[str, Fact] = {
+        "type": r.type,
+        "kind": r.kind,
+        "range_min_a": r.range_min_a,
+        "range_max_a": r.range_max_a,
+        "phase_loss_sensitive": r.phase_loss_sensitive,
+        "base": None if mounted else r.separate_base,
+        "max_upstream_a": limit_a,
+        "max_upstream": what,
+    }
+    warm = f"{role}.warm_restart_min"
+    return Device(
+        designation,
+        role,
+        "overload_relay",
+        "Overload relay",
+        {"current_a": dial.computed.number},
+        selected,
+        {"dial_a": dial.used.number, "trip_class": choice.trip_class, "reset": d.protection.reset},
+        (
+            dial.used.id,
+            dial.computed.id,
+            dial.ultimate_trip.id,
+            choice.figure.id,
+            span.id,
+            *([warm] if warm in w.figures else []),
+        ),
+        candidates,
+        reason,
+        marks,
+    )

@@ -1,0 +1,240 @@
+"""The short-circuit device: what every kind must do, and the table of kinds."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from volmek.core.catalogue import ShortCircuitDevice
+from volmek.core.context import Context
+from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
+from volmek.core.devices.dial import Dial
+from volmek.core.document import ProtectionDevice
+from volmek.core.figures import Figure, as_read
+from volmek.core.network import Network, check_disconnection
+from volmek.core.plate import Plate
+
+#: Lower and upper edge of a magnetic trip around its setting (IEC 60947-2, 8.3.3.1.2).
+MAGNETIC_LOW, MAGNETIC_HIGH = 0.8, 1.2
+
+ROLE = "short_circuit_device"
+
+
+@dataclass(frozen=True, slots=True)
+class Duty:
+    """What the device has to ride through and interrupt."""
+
+    plate: Plate
+    dial: Dial
+    network: Network | None
+    start_s: float
+    rated: Figure
+
+    @property
+    def locked_a(self) -> float:
+        """Current with the rotor at rest [A]."""
+        return self.plate.locked_rotor.number
+
+    @property
+    def peak_a(self) -> float:
+        """First peak that an instantaneous trip must not see [A]."""
+        return self.plate.peak.number
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """How one kind of device is checked, set and described.
+
+    Attributes
+    ----------
+    label : in a fitter's words
+    practice : the practice it belongs to
+    protects_overload : it replaces the overload relay
+    checks : objections beyond rated current and breaking capacity
+    settings : what to set on the device picked
+    rule, source : how its rating is found
+    lower_edge_a : least current at which it may trip at once, None for a fuse
+    upper_edge_a : current at which it surely does
+    slow_time_s : latest clearing time at a current, without the instantaneous part
+    after : findings about the device picked
+    """
+
+    label: str
+    practice: str
+    checks: Callable[[Context, Duty], Sequence[Check[ShortCircuitDevice]]]
+    settings: Callable[[Context, Duty, ShortCircuitDevice], dict[str, Fact]]
+    rule: str
+    source: str
+    lower_edge_a: Callable[[Context, ShortCircuitDevice, float | None], float | None]
+    upper_edge_a: Callable[[Context, ShortCircuitDevice, float | None], float | None]
+    slow_time_s: Callable[[ShortCircuitDevice, float], float]
+    protects_overload: bool = False
+    after: Callable[[Context, Duty, ShortCircuitDevice, str], None] = lambda c, duty, device, designation: None
+    picks_rating: Callable[[Context, Duty], tuple[float, Figure]] | None = None
+
+
+def no_edge(c: Context, device: ShortCircuitDevice, setting: float | None) -> float | None:
+    """A fuse has no instantaneous trip."""
+    return None
+
+
+def rating_check(duty: Duty) -> Check[ShortCircuitDevice]:
+    """Rated current at least the motor current."""
+
+    def check(d: ShortCircuitDevice) -> Objection | None:
+        if d.rated_current_a >= duty.rated.number * (1 - 1e-6):
+            return None
+        return Objection(
+            "rating_too_small",
+            f"{d.type} is rated {d.rated_current_a:g} A; the motor draws {duty.rated.text} A",
+            f"overrides.{ROLE}",
+            "rated current ≥ In",
+            "IEC 60947-1; IEC 60269-1",
+        )
+
+    return check
+
+
+def breaking_check(duty: Duty) -> Check[ShortCircuitDevice]:
+    """Breaking capacity at the working voltage at least the prospective current."""
+    volts = duty.plate.line_voltage_v
+
+    def check(d: ShortCircuitDevice) -> Objection | None:
+        able = d.by_voltage("icu", volts, "ka")
+        if able is None:
+            return Objection(
+                "no_breaking_capacity",
+                f"{d.type} has no breaking capacity at {volts:g} V",
+                "protection.device",
+                "rated for the working voltage",
+                "IEC 60947-2; IEC 60269-1",
+            )
+        if duty.network and able * 1000 < duty.network.current_a * (1 - 1e-6):
+            return Objection(
+                "breaking_capacity",
+                f"{d.type} breaks {able:g} kA at {volts:g} V; {as_read(duty.network.current_a / 1000)} kA can flow",
+                "supply.prospective_current_ka",
+                "Icu ≥ prospective current",
+                "IEC 60947-2; IEC 60364-4-43",
+            )
+        return None
+
+    return check
+
+
+def edge_objection(d: ShortCircuitDevice, edge: float, duty: Duty) -> Objection | None:
+    """The lower edge of the instantaneous trip lies below the first peak."""
+    if edge >= duty.peak_a * (1 - 1e-6):
+        return None
+    return Objection(
+        "instantaneous_below_inrush",
+        f"{d.type} may trip at once from {as_read(edge)} A; the first peak of the start is {as_read(duty.peak_a)} A",
+        "assumptions.inrush_peak_factor",
+        "lower tolerance edge of the instantaneous trip ≥ ki·Ia",
+        "IEC 60947-4-1, 8.2.4; IEC 60947-2",
+        fix="The next larger device, a higher magnetic setting, or curve D.",
+    )
+
+
+def own_setting(c: Context) -> float | None:
+    """The instantaneous setting that the user chose."""
+    override = c.document.override(ROLE)
+    return override.instantaneous_trip_a if override else None
+
+
+def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, designation: str) -> Device:
+    """Pick, set and judge the device of one kind."""
+    d, w = c.document, c.working
+    devices = c.catalogue.short_circuit_devices[kind_name]
+    required_figure = duty.rated
+    checks: list[Check[ShortCircuitDevice]] = [rating_check(duty), breaking_check(duty), *kind.checks(c, duty)]
+    if kind.picks_rating:
+        wanted, required_figure = kind.picks_rating(c, duty)
+
+        def standard(x: ShortCircuitDevice) -> Objection | None:
+            if x.rated_current_a <= wanted * (1 + 1e-6):
+                return None
+            return Objection(
+                "above_branch_limit",
+                f"{x.type} is larger than the {wanted:g} A that 430.52 allows",
+                f"overrides.{ROLE}",
+                kind.rule,
+                kind.source,
+            )
+
+        devices = tuple(reversed(devices))  # the largest that the rule allows rides through the start best
+        checks = [standard, *checks]
+    device, candidates = pick(c, ROLE, designation, devices, checks, what=kind.label.lower(), field="protection.device")
+    settings = kind.settings(c, duty, device)
+    setting = settings.get("instantaneous_trip_a")
+    number = setting if isinstance(setting, float | int) else None
+    edge = kind.lower_edge_a(c, device, number)
+    volts = duty.plate.line_voltage_v
+    icu = device.by_voltage("icu", volts, "ka")
+    rated = w.add(
+        f"{ROLE}.rated_current_a",
+        f"Rated current of {device.type}",
+        "Ir",
+        device.rated_current_a,
+        "A",
+        inputs=(required_figure,),
+        rule=kind.rule,
+        source=kind.source,
+        candidates=candidates,
+    )
+    ids = [rated.id]
+    if edge is not None:
+        low = w.add(
+            f"{ROLE}.lower_edge_a",
+            "Least current at which it may trip at once",
+            "Imin",
+            edge,
+            "A",
+            inputs=(rated, duty.plate.peak),
+            rule=f"must not lie below the first peak of the start, {duty.plate.peak.text} A",
+            source="tolerance of the instantaneous trip: −20 % of a setting, or the curve's lower multiple",
+        )
+        ids.append(low.id)
+        below = edge_objection(device, edge, duty)
+        if below and not any(f.code == below.code for f in c.findings):
+            at = f"overrides.{ROLE}" if own_setting(c) is not None else below.field
+            c.find(below.severity, below.code, below.message, at, below.rule, below.source, below.fix, designation)
+    if icu is not None and duty.network and duty.network.prospective:
+        ids.append(
+            w.add(
+                f"{ROLE}.breaking_capacity_ka",
+                f"Breaking capacity of {device.type} at {volts:g} V",
+                "Icu",
+                icu,
+                "kA",
+                inputs=(duty.network.prospective,),
+                rule="at least the prospective current",
+                source=c.catalogue.name,
+            ).id
+        )
+    kind.after(c, duty, device, designation)
+    check_disconnection(
+        c,
+        duty.plate,
+        duty.network,
+        kind.upper_edge_a(c, device, number),
+        lambda amps: kind.slow_time_s(device, amps),
+        designation,
+    )
+    reason, marks = override_marks(d.override(ROLE))
+    required: dict[str, Fact] = {
+        "current_a": duty.rated.number,
+        "instantaneous_lower_edge_a": duty.peak_a if edge is not None else None,
+        "breaking_capacity_ka": duty.network.current_a / 1000 if duty.network else None,
+        "voltage_v": volts,
+    }
+    selected: dict[str, Fact] = {
+        "type": device.type,
+        "kind": device.kind,
+        "rated_current_a": device.rated_current_a,
+        "breaking_capacity_ka": icu,
+        "range_min_a": device.dial_min_a,
+        "range_max_a": device.dial_max_a,
+        "instantaneous_lower_edge_a": edge,
+    }
+    return Device(
+        designation, ROLE, kind_name, kind.label, required, selected, settings, tuple(ids), candidates, reason, marks
+    )

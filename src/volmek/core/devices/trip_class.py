@@ -1,0 +1,256 @@
+"""Trip class by the start that must pass, the stall that must not, and the restart from warm."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import inf
+
+from volmek.core.context import Context
+from volmek.core.curves import BAND_SOURCE, MUST_TRIP_MULTIPLE, TripClassEdges, trip_class_edges
+from volmek.core.devices.dial import Dial
+from volmek.core.figures import Candidate, Figure, as_read
+from volmek.core.plate import Plate
+
+#: Trip classes from the quickest to the slowest.
+CLASS_ORDER = ("5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E")
+
+
+#: Start that is taken when none is given, and the least class that is then proposed.
+ASSUMED_START_S = 2.0
+
+
+LEAST_ASSUMED_CLASS = CLASS_ORDER.index("10")
+
+
+#: A permitted stall time below this asks for class 5.
+SHORT_STALL_S = 10.0
+
+
+LIKELY_MARGIN = 1.25
+
+
+@dataclass(frozen=True, slots=True)
+class ClassChoice:
+    """A trip class with how sure the start is to pass."""
+
+    trip_class: str
+    figure: Figure
+    certainty: str
+
+
+def start_time_s(c: Context) -> float:
+    """Length of the start: as typed, else the one assumed."""
+    typed = c.document.load.start_time_s
+    return ASSUMED_START_S if typed is None else typed
+
+
+def start_figure(c: Context) -> Figure:
+    """The start that breaker, relay and contactor have to ride through."""
+    typed = c.document.load.start_time_s
+    if typed is None:
+        more = " (the inertia is known, but no run-up is computed from it here)" if c.document.load.inertia_kgm2 else ""
+        c.find(
+            "info",
+            "start_time_assumed",
+            f"No starting time is given; {ASSUMED_START_S:g} s is taken{more}.",
+            "load.start_time_s",
+            "at least 2 s, and no class below 10",
+            "default",
+            "Type how long the motor takes to run up.",
+        )
+    return c.working.add(
+        "start_time_s",
+        "Starting time that must pass",
+        "ts",
+        start_time_s(c),
+        "s",
+        field="load.start_time_s",
+        rule="as typed" if typed is not None else "assumed, at least 2 s",
+        source="typed" if typed is not None else "default",
+        typical=typed is None,
+        note="The whole time is taken at the locked-rotor current, which is on the long side.",
+    )
+
+
+def choose_class(
+    c: Context, plate: Plate, dial: Dial, offered: Sequence[str], role: str, designation: str, at: str
+) -> ClassChoice:
+    """The smallest offered class that surely lets the start pass, else the smallest likely one, with its findings.
+
+    Parameters
+    ----------
+    offered : classes that devices holding the dial come in
+    role, designation : of the device
+    at : field of the document that a finding about the class points at
+    """
+    w, m = c.working, c.document.motor
+    start = w.figures["start_time_s"]
+    x = plate.locked_rotor.number / dial.ratio / dial.used.number
+    multiple = w.add(
+        f"{role}.start_multiple",
+        "Starting current over dial",
+        "x",
+        x,
+        formula="Ia / Idial",
+        inputs=(plate.locked_rotor, dial.used),
+        source="arithmetic",
+    )
+    override = c.document.override(role)
+    own = override.trip_class if override and override.trip_class in offered else None
+    assumed, stall = c.document.load.start_time_s is None, m.permitted_stall_time_s
+    looked_at: dict[str, tuple[bool, str]] = {}
+    sure: list[str] = []
+    likely: list[str] = []
+    for name in sorted(offered, key=CLASS_ORDER.index):
+        edges = trip_class_edges(name)
+        fast, mean = edges.fast.trip_time_s(x), edges.mean.trip_time_s(x)
+        reason = (
+            f"holds {as_read(fast)} s for sure, usually {as_read(mean)} s"
+            if fast < inf
+            else "never trips at this current"
+        )
+        if name.startswith("5") and (stall is None or stall >= SHORT_STALL_S):
+            looked_at[name] = (False, f"{reason}; class 5 is for motors with a permitted stall time under 10 s")
+        elif assumed and CLASS_ORDER.index(name) < LEAST_ASSUMED_CLASS:
+            looked_at[name] = (False, f"{reason}; no class below 10 while the starting time is not known")
+        else:
+            looked_at[name] = (mean > LIKELY_MARGIN * start.number, reason)
+            if fast > start.number:
+                sure.append(name)
+            elif mean > LIKELY_MARGIN * start.number:
+                likely.append(name)
+    taken: str = own or [*sure, *likely, max(offered, key=CLASS_ORDER.index)][0]
+    certainty = "sure" if taken in sure else "likely" if taken in likely else "no"
+    if own and taken not in sure and taken not in likely:
+        edges = trip_class_edges(taken)
+        certainty = (
+            "sure"
+            if edges.fast.trip_time_s(x) > start.number
+            else "likely"
+            if edges.mean.trip_time_s(x) > LIKELY_MARGIN * start.number
+            else "no"
+        )
+    candidates = tuple(Candidate(f"class {n}", n == taken, ok, why) for n, (ok, why) in looked_at.items())
+    edges = trip_class_edges(taken)
+    figure = w.add(
+        f"{role}.trip_class",
+        "Trip class",
+        "class",
+        taken,
+        inputs=(multiple, start),
+        source=BAND_SOURCE,
+        candidates=candidates,
+        rule=f"your choice: {override.reason}"
+        if own and override
+        else "smallest class whose fastest relay lets the start pass",
+        note=f"At {multiple.text} × dial from cold it trips between {as_read(edges.fast.trip_time_s(x))} and "
+        f"{as_read(edges.slow.trip_time_s(x))} s."
+        if x > MUST_TRIP_MULTIPLE
+        else "",
+        field=f"overrides.{role}" if own else "",
+    )
+    if certainty == "likely":
+        c.find(
+            "attention",
+            "trip_class_likely",
+            f"Class {taken} usually lets a start of {start.text} s pass, but a relay at the fast "
+            f"edge of its band trips after {as_read(edges.fast.trip_time_s(x))} s.",
+            at,
+            "fast edge from cold longer than the start",
+            BAND_SOURCE,
+            "A slower class, or a quicker start.",
+            designation,
+        )
+    elif certainty == "no":
+        c.find(
+            "stop",
+            "trip_class_too_fast",
+            f"Class {taken} trips during a start of {start.text} s at {multiple.text} × dial (after "
+            f"{as_read(edges.mean.trip_time_s(x))} s, at the fast edge {as_read(edges.fast.trip_time_s(x))} s).",
+            at,
+            "the start must pass",
+            BAND_SOURCE,
+            "A relay of a slower class, an electronic relay, or another starting method.",
+            designation,
+        )
+    _stall(c, taken, edges, x, plate, dial, designation)
+    _warm_restart(c, taken, edges, x, plate, dial, role, designation)
+    return ClassChoice(taken, figure, certainty)
+
+
+def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate, dial: Dial, designation: str) -> None:
+    stall = c.document.motor.permitted_stall_time_s
+    at, rule = "motor.permitted_stall_time_s", "the slow edge at Ia trips before the permitted stall time"
+    fix = "Thermistors in the winding, a quicker class, an electronic relay with stall function, or another starter."
+    if stall is None:
+        if CLASS_ORDER.index(name) >= CLASS_ORDER.index("20"):
+            c.find(
+                "attention",
+                "stall_time_unknown",
+                f"Class {name} lets a stalled motor draw its full current for up to "
+                f"{as_read(edges.slow.trip_time_s(x))} s; whether this motor stands that is not known.",
+                at,
+                rule,
+                "IEC 60947-4-1; maker's data",
+                "Ask the maker for the permitted stall time.",
+                designation,
+            )
+        return
+    running = min(plate.permitted.number / dial.ratio / dial.used.number, 1.0)
+    cold, warm = edges.slow.trip_time_s(x), edges.slow.trip_time_s(x, edges.slow.warm(running))
+    if warm > stall:
+        c.find(
+            "stop",
+            "stall_not_protected",
+            f"Stalled while warm, the motor stands {stall:g} s; class {name} may take {as_read(warm)} s to trip.",
+            at,
+            rule,
+            "IEC 60947-4-1; maker's data",
+            fix,
+            designation,
+        )
+    elif cold > stall:
+        c.find(
+            "attention",
+            "stall_cold_not_protected",
+            f"Stalled from cold, class {name} may take {as_read(cold)} s to trip; the motor stands {stall:g} s warm.",
+            at,
+            rule,
+            "IEC 60947-4-1; maker's data",
+            fix,
+            designation,
+        )
+
+
+def _warm_restart(
+    c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate, dial: Dial, role: str, designation: str
+) -> None:
+    seconds = c.working.figures["start_time_s"].number
+    running = min(plate.permitted.number / dial.ratio / dial.used.number, 1.0)
+    wait = edges.mean.standstill_s(x, running, seconds)
+    if wait == 0:
+        text, value = "at once", 0.0
+    elif wait == inf:
+        return
+    else:
+        text, value = f"{wait / 60:.0f}" if wait >= 600 else f"{wait / 60:.1f}", wait / 60
+        c.find(
+            "info",
+            "warm_restart",
+            f"Right after running at full load a restart would trip; a typical relay of class {name} needs about "
+            f"{text} min of standstill first (an estimate).",
+            "load.start_time_s",
+            "mean edge, heat falling with its time constant",
+            "first-order thermal model",
+            device=designation,
+        )
+    c.working.add(
+        f"{role}.warm_restart_min",
+        "Standstill before a restart from warm passes",
+        "tw",
+        value,
+        "min",
+        text=text,
+        inputs=(c.working.figures[f"{role}.start_multiple"], c.working.figures["start_time_s"]),
+        rule="mean edge of the class, after running at full load",
+        source="first-order thermal model; an estimate",
+    )

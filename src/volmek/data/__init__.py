@@ -1,0 +1,1 @@
+"""Facts as CSV and their one loader."""

@@ -1,0 +1,94 @@
+"""Reads the CSV facts that ship with the package, and checks them while doing so.
+
+A cell that is not what its column promises stops the program at once with file, row and column:
+a wrong standard value must never reach a fitter.
+"""
+
+import csv
+from collections.abc import Iterable, Iterator, Mapping
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+Row = Mapping[str, Any]
+
+#: Column kinds of each standards table: n number, n? number or blank, i integer, t text.
+STANDARDS: dict[str, dict[str, str]] = {
+    "motor_current_three_phase_iec": {"rated_power_kw": "n", "*": "n"},
+    "motor_current_three_phase_nec": {"rated_power_hp": "n", "*": "n?"},
+    "motor_efficiency_ie3_50hz": {"*": "n"},
+    "typical_motor_data_4pole": {"*": "n"},
+    "motor_ambient_altitude_factor": {"kind": "t", "*": "n"},
+    "locked_rotor_code_letter_nec": {"code_letter": "t", "kva_per_hp_min": "n", "kva_per_hp_max": "n?"},
+    "overload_trip_class_iec": {"trip_class": "t", "*": "n"},
+    "fuse_gg_gates_iec60269": {"prearcing_i2t_min_10ms_a2s": "n?", "status": "t", "*": "n"},
+    "fuse_am_gates_iec60269": {"multiple_of_rated": "n", "*": "n?"},
+    "mcb_iec60898": {"curve": "t", "*": "n"},
+    "motor_branch_device_limits_nec430_52": {"device": "t", "note": "t", "*": "n"},
+    "standard_device_ratings_nec240_6": {"rating_a": "n", "applies_to": "t"},
+    "starter_size_nema": {"size": "t", "continuous_a": "n", "service_limit_a": "n", "*": "n?"},
+    "voltage_unbalance_derating_nema_mg1": {"*": "n"},
+    "disconnection_time_iec60364_4_41": {"system": "t", "*": "n"},
+    "conductor_ampacity_copper_nec310_16": {"size": "t", "*": "n"},
+    "conductor_ambient_factor_nec_75c": {"*": "n"},
+    "conductor_count_factor_nec": {"*": "n"},
+}
+
+
+class DataError(ValueError):
+    """A shipped table is broken; the message names file, row and column."""
+
+
+def _cell(kind: str, text: str, where: str) -> float | int | str | None:
+    if kind == "t":
+        return text
+    if text == "":
+        if kind == "n?":
+            return None
+        raise DataError(f"{where}: a value is missing")
+    try:
+        return int(text) if kind == "i" else float(text)
+    except ValueError:
+        raise DataError(f"{where}: {text!r} is not a number") from None
+
+
+def parse(lines: Iterable[str], columns: Mapping[str, str], name: str) -> Iterator[dict[str, Any]]:
+    """Rows of one CSV text, each cell converted to the kind of its column.
+
+    Raises
+    ------
+    DataError : a cell does not fit its column, or a row has too many or too few cells.
+    """
+    reader = csv.DictReader(lines)
+    for number, raw in enumerate(reader, start=2):
+        if None in raw or None in raw.values():
+            raise DataError(f"{name}, row {number}: wrong number of cells")
+        yield {
+            column: _cell(columns.get(column, columns.get("*", "t")), text.strip(), f"{name}, row {number}, {column}")
+            for column, text in raw.items()
+        }
+
+
+@cache
+def standard(name: str) -> tuple[Row, ...]:
+    """One standards table, in the order of its file.
+
+    Examples
+    --------
+    >>> standard("mcb_iec60898")[0]["instantaneous_min_multiple"]
+    3.0
+    """
+    text = (files("volmek.data") / "standards" / f"{name}.csv").read_text(encoding="utf-8")
+    return tuple(parse(text.splitlines(), STANDARDS[name], f"{name}.csv"))
+
+
+@cache
+def reference(name: str) -> tuple[Mapping[str, str], ...]:
+    """One file of the shipped *Reference range R*, cells as text (the catalogue types check them)."""
+    text = (files("volmek.data") / "reference" / f"{name}.csv").read_text(encoding="utf-8")
+    return tuple(parse(text.splitlines(), {}, f"{name}.csv"))
+
+
+def demo(name: str) -> str:
+    """Text of one demo file."""
+    return (files("volmek.data") / "demo" / name).read_text(encoding="utf-8")
