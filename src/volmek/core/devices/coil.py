@@ -5,7 +5,6 @@ from volmek.core.context import Context
 from volmek.core.devices.device import Check, Objection
 
 
-
 def control_line_length_m(sealed_va: float, coil_voltage_v: float, frequency_hz: float, line_uf_per_km: float) -> float:
     """Longest AC control line that still lets the coil drop out.
 

@@ -53,7 +53,7 @@ def percentage_setting_a(
     95.8
     >>> percentage_setting_a(100, 125, 1.20, trip_amperes=False)
     100
-    >>> percentage_setting_a(100, 115, 1.20, trip_amperes=True)
+    >>> round(percentage_setting_a(100, 115, 1.20, trip_amperes=True), 1)
     115.0
 
     References

@@ -1,0 +1,29 @@
+import createClient from 'openapi-fetch'
+
+import type { components, paths } from './schema'
+
+type Schemas = components['schemas']
+export type BoardsOut = Schemas['BoardsOut']
+export type BoardOut = Schemas['BoardOut']
+export type StarterOut = Schemas['StarterOut']
+export type HistoryOut = Schemas['HistoryOut']
+export type Design = NonNullable<StarterOut['design']>
+export type Device = Design['devices'][number]
+export type Figure = Design['figures'][string]
+export type Candidate = Figure['candidates'][number]
+export type Finding = Design['findings'][number]
+export type LineUpItem = Design['line_up'][number]
+export type Drawing = LineUpItem['symbol']
+export type Problem = StarterOut['problems'][number]
+export type StarterDocument = Schemas['StarterDocument']
+export type Override = NonNullable<StarterDocument['overrides']>[number]
+
+export const client = createClient<paths>({ baseUrl: '/' })
+
+/** What a refused or failed request has to say, whatever went wrong. */
+export function problemsOf(error: unknown): Problem[] {
+  if (error && typeof error === 'object' && 'problems' in error) {
+    return (error as { problems: Problem[] }).problems
+  }
+  return [{ field: 'request', message: 'the server did not answer', missing: false }]
+}

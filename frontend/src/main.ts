@@ -1,0 +1,25 @@
+import '@fontsource-variable/atkinson-hyperlegible-next/wght.css'
+import '@fontsource-variable/atkinson-hyperlegible-mono/wght.css'
+import './style.css'
+
+import { createPinia } from 'pinia'
+import PrimeVue from 'primevue/config'
+import { createApp } from 'vue'
+
+import App from './App.vue'
+import { router } from './router'
+import { VolmekPreset } from './theme'
+
+createApp(App)
+  .use(createPinia())
+  .use(router)
+  .use(PrimeVue, {
+    theme: {
+      preset: VolmekPreset,
+      options: {
+        darkModeSelector: '.dark',
+        cssLayer: { name: 'primevue', order: 'base, primevue' },
+      },
+    },
+  })
+  .mount('#app')

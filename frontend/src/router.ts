@@ -1,0 +1,24 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'boards', component: () => import('./views/BoardsView.vue') },
+    {
+      path: '/boards/:boardId(\\d+)',
+      name: 'board',
+      component: () => import('./views/BoardView.vue'),
+      props: (route) => ({ boardId: Number(route.params.boardId) }),
+    },
+    {
+      path: '/starters/:starterId(\\d+)/:stage(plate|devices|sheet)?',
+      name: 'starter',
+      component: () => import('./views/StarterView.vue'),
+      props: (route) => ({
+        starterId: Number(route.params.starterId),
+        stage: (route.params.stage as string) || 'plate',
+      }),
+    },
+    { path: '/:rest(.*)*', name: 'lost', component: () => import('./views/LostView.vue') },
+  ],
+})

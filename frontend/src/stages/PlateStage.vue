@@ -1,0 +1,394 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import ChoiceField from '@/components/ChoiceField.vue'
+import DrawingView from '@/components/DrawingView.vue'
+import FigureButton from '@/components/FigureButton.vue'
+import PlateField from '@/components/PlateField.vue'
+import PowerField from '@/components/PowerField.vue'
+import { useStarter } from '@/stores/starter'
+import {
+  CLASSES,
+  CODE_LETTERS,
+  CURRENT_KINDS,
+  DESIGN_LETTERS,
+  DUTIES,
+  POSITIONS,
+  PRACTICES,
+  SCHEMES,
+  SYSTEMS,
+} from '@/words'
+
+const starter = useStarter()
+const GRID = [
+  { path: 'motor.rated_voltage_delta_v', label: 'Voltage in delta', row: 0, column: 0 },
+  { path: 'motor.rated_voltage_star_v', label: 'Voltage in star', row: 0, column: 1 },
+  { path: 'motor.rated_voltage_v', label: 'The one voltage on the plate', row: 0, column: 2 },
+  { path: 'motor.rated_current_delta_a', label: 'Current in delta', row: 1, column: 0 },
+  { path: 'motor.rated_current_star_a', label: 'Current in star', row: 1, column: 1 },
+  { path: 'motor.rated_current_a', label: 'The one current on the plate', row: 1, column: 2 },
+]
+const gridProblems = computed(() =>
+  GRID.map((g) => ({ ...g, problem: starter.problemAt.get(g.path) })).filter((g) => g.problem),
+)
+const nec = computed(() => starter.document.practice === 'nec')
+
+const design = computed(() => starter.design)
+const SOURCES = [
+  { source: 'nameplate', figure: 'plate_current_a', title: 'On the plate' },
+  { source: 'calculated', figure: 'calculated_current_a', title: 'Calculated' },
+  { source: 'table', figure: 'table_current_a', title: 'From the table' },
+]
+const currents = computed(() =>
+  SOURCES.map((s) => {
+    const figure = design.value?.figures[s.figure]
+    const choice = design.value?.figures.design_current_a?.candidates.find(
+      (c) => c.name === s.source,
+    )
+    return {
+      ...s,
+      figure,
+      inUse: design.value?.currents.design_current_source === s.source,
+      note: choice?.taken
+        ? 'in use'
+        : figure
+          ? figure.typical
+            ? 'typical values, beside it'
+            : 'beside it'
+          : (choice?.reason ?? ''),
+    }
+  }),
+)
+</script>
+
+<template>
+  <div class="stage" :class="{ stale: !starter.fresh }">
+    <section class="results" aria-label="Currents of the motor">
+      <div v-for="c in currents" :key="c.source" class="cell" :class="{ used: c.inUse }">
+        <h3>{{ c.title }}</h3>
+        <p class="big">
+          <FigureButton v-if="c.figure" :id="c.figure.id" :label="c.title" />
+          <span v-else class="quiet">—</span>
+        </p>
+        <p class="why"><span v-if="c.inUse" aria-hidden="true">● </span>{{ c.note }}</p>
+      </div>
+      <div class="cell more">
+        <dl>
+          <dt>may carry here</dt>
+          <dd>
+            <FigureButton id="permitted_current_a" /><span v-if="!design" class="quiet">—</span>
+          </dd>
+          <dt>at the start</dt>
+          <dd>
+            <FigureButton id="locked_rotor_current_a" /><span v-if="!design" class="quiet">—</span>
+          </dd>
+          <dt>first peak</dt>
+          <dd><FigureButton id="inrush_peak_a" /><span v-if="!design" class="quiet">—</span></dd>
+        </dl>
+      </div>
+      <div class="cell links">
+        <DrawingView v-if="design?.links" :drawing="design.links" :scale="0.78" />
+        <p v-else-if="design" class="quiet">one voltage on the plate: connect as the maker shows</p>
+        <button
+          v-if="design"
+          type="button"
+          class="opens caption"
+          @click="starter.openWorking('connection')"
+        >
+          {{ design.figures.connection?.text }}
+        </button>
+      </div>
+    </section>
+
+    <div class="columns">
+      <section class="plate" aria-label="Motor plate">
+        <h2 class="heading">On the motor plate</h2>
+        <PowerField />
+        <div class="pair">
+          <span></span><span class="col">△ delta</span><span class="col">Y star</span
+          ><span class="col">only one</span><span></span>
+          <template v-for="(name, row) in ['Voltage', 'Current']" :key="name">
+            <span class="name">{{ name }}</span>
+            <PlateField
+              v-for="g in GRID.filter((x) => x.row === row)"
+              :key="g.path"
+              :path="g.path"
+              :label="g.label"
+              compact
+            />
+            <span class="unit">{{ row === 0 ? 'V' : 'A' }}</span>
+          </template>
+        </div>
+        <p v-for="g in gridProblems" :key="g.path" class="problem">
+          ■ {{ g.label }}: {{ g.problem }}
+        </p>
+        <PlateField path="motor.frequency_hz" label="Frequency" unit="Hz" />
+        <PlateField path="motor.rated_speed_rpm" label="Speed" unit="rpm" />
+        <PlateField path="motor.power_factor" label="Power factor cosφ" />
+        <PlateField path="motor.efficiency_pct" label="Efficiency η" unit="%" />
+        <PlateField
+          path="motor.locked_rotor_current_ratio"
+          label="Starting current Ia/In"
+          unit="×"
+        />
+        <ChoiceField
+          path="motor.efficiency_class"
+          label="Efficiency class"
+          :choices="CLASSES"
+          unset="not known"
+        />
+        <PlateField path="motor.service_factor" label="Service factor" />
+        <PlateField
+          path="motor.permitted_stall_time_s"
+          label="Permitted stall time, warm"
+          unit="s"
+        />
+        <template v-if="nec">
+          <ChoiceField
+            path="motor.code_letter"
+            label="Code letter"
+            :choices="CODE_LETTERS"
+            unset="not known"
+          />
+          <ChoiceField
+            path="motor.nec_design_letter"
+            label="Design letter"
+            :choices="DESIGN_LETTERS"
+            unset="not known"
+          />
+          <PlateField path="motor.temperature_rise_k" label="Temperature rise" unit="K" />
+        </template>
+      </section>
+
+      <div class="stack">
+        <section aria-label="Supply">
+          <h2 class="heading">What feeds it</h2>
+          <PlateField path="supply.line_voltage_v" label="Line voltage" unit="V" />
+          <PlateField path="supply.frequency_hz" label="Frequency" unit="Hz" />
+          <PlateField
+            path="supply.prospective_current_ka"
+            label="Prospective current"
+            unit="kA"
+            hint="or let it be worked out:"
+          />
+          <PlateField path="supply.transformer_kva" label="Transformer" unit="kVA" />
+          <PlateField path="supply.transformer_uk_pct" label="Short-circuit voltage uk" unit="%" />
+          <PlateField path="supply.supply_cable_length_m" label="Cable to the board" unit="m" />
+          <PlateField path="supply.supply_cable_section_mm2" label="its section" unit="mm²" />
+          <details>
+            <summary>Cable to the motor, earthing, capacitor</summary>
+            <PlateField path="supply.cable_length_m" label="Cable to the motor" unit="m" />
+            <PlateField path="supply.cable_section_mm2" label="its section" unit="mm²" />
+            <PlateField v-if="nec" path="supply.cable_ambient_c" label="its ambient" unit="°C" />
+            <ChoiceField
+              path="supply.system"
+              label="Earthing system"
+              :choices="SYSTEMS"
+              unset="TN"
+            />
+            <PlateField
+              path="supply.running_motors_current_a"
+              label="Motors running on the bus"
+              unit="A"
+            />
+            <PlateField path="supply.power_factor_capacitor_kvar" label="Capacitor" unit="kvar" />
+            <ChoiceField
+              path="supply.power_factor_capacitor_position"
+              label="connected"
+              :choices="POSITIONS"
+              unset="not known"
+            />
+          </details>
+        </section>
+        <section aria-label="Control supply">
+          <h2 class="heading">Control</h2>
+          <PlateField path="control.voltage_v" label="Control voltage" unit="V" />
+          <PlateField path="control.coil_voltage_v" label="Coil voltage, if another" unit="V" />
+          <ChoiceField path="control.kind" label="Kind" :choices="CURRENT_KINDS" unset="AC" />
+          <ChoiceField
+            path="control.scheme"
+            label="Started by"
+            :choices="SCHEMES"
+            unset="Push-buttons (three-wire)"
+          />
+        </section>
+      </div>
+
+      <div class="stack">
+        <section aria-label="Which starter">
+          <h2 class="heading">Which starter</h2>
+          <PlateField path="tag" label="Tag" words />
+          <PlateField path="service" label="Service" words />
+          <ChoiceField path="practice" label="Practice" :choices="PRACTICES" unset="IEC" />
+        </section>
+        <section aria-label="Load">
+          <h2 class="heading">Load and use</h2>
+          <PlateField path="load.start_time_s" label="Starting time" unit="s" />
+          <ChoiceField
+            path="load.duty"
+            label="Duty"
+            :choices="DUTIES"
+            unset="AC-3: stopped while running"
+          />
+          <PlateField path="load.ac4_share_pct" label="of it inching, plugging" unit="%" />
+          <PlateField path="load.starts_per_hour" label="Starts per hour" unit="1/h" />
+          <PlateField path="load.hours_per_year" label="Hours per year" unit="h/a" />
+        </section>
+        <section aria-label="Surroundings">
+          <h2 class="heading">Surroundings</h2>
+          <PlateField path="surroundings.ambient_c" label="In the panel" unit="°C" />
+          <PlateField
+            path="surroundings.motor_ambient_c"
+            label="At the motor, if other"
+            unit="°C"
+          />
+          <PlateField path="surroundings.altitude_m" label="Altitude" unit="m" />
+          <details>
+            <summary>Assumptions of the method</summary>
+            <PlateField
+              path="assumptions.inrush_peak_factor"
+              label="First-peak factor ki"
+              hint="1.4, from IE3 on 1.5"
+            />
+            <PlateField path="assumptions.life_exponent" label="Wear exponent" hint="2" />
+            <PlateField
+              path="assumptions.prospective_voltage_factor"
+              label="Voltage factor c"
+              hint="1.10"
+            />
+            <PlateField
+              path="assumptions.transformer_r_over_x"
+              label="Transformer R/X"
+              hint="1/3"
+            />
+          </details>
+        </section>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.results {
+  display: flex;
+  flex-wrap: wrap;
+  border-bottom: 1px solid var(--rule-strong);
+  background: var(--sheet);
+  position: sticky;
+  top: 0;
+  z-index: 2;
+}
+.cell {
+  padding: 0.6rem 1rem 0.5rem;
+  border-right: 1px solid var(--rule);
+  min-width: 8.6rem;
+  flex: 1 1 8.6rem;
+}
+.cell h3 {
+  font-size: 0.86rem;
+  font-weight: 500;
+  color: var(--quiet);
+}
+.cell .big {
+  font-size: 1.9rem;
+  line-height: 1.25;
+}
+.cell.used {
+  box-shadow: inset 0 3px 0 var(--ink);
+}
+.cell:not(.used) .big {
+  font-size: 1.4rem;
+  padding: 0.25rem 0;
+}
+.why {
+  font-size: 0.86rem;
+}
+.cell.used .why {
+  font-weight: 650;
+}
+.more {
+  flex-basis: 12rem;
+}
+dl {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  margin: 0;
+  row-gap: 0.25rem;
+}
+dt {
+  color: var(--quiet);
+  font-size: 0.86rem;
+}
+dd {
+  margin: 0;
+  text-align: right;
+}
+.links {
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  justify-content: center;
+  padding: 0.3rem 0.6rem;
+  border-right: 0;
+  text-align: center;
+}
+.caption {
+  font-size: 0.86rem;
+}
+.stale .results {
+  opacity: 0.55;
+}
+.columns {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(19.5rem, 1fr));
+  gap: 1.2rem 1.8rem;
+  padding: 1rem;
+  align-items: start;
+}
+.plate {
+  border: 1.5px solid var(--ink);
+  border-radius: 5px;
+  padding: 0.8rem 1rem 0.9rem;
+  background:
+    radial-gradient(circle at 9px 9px, var(--rule-strong) 2.5px, transparent 3px),
+    radial-gradient(circle at calc(100% - 9px) 9px, var(--rule-strong) 2.5px, transparent 3px),
+    radial-gradient(circle at 9px calc(100% - 9px), var(--rule-strong) 2.5px, transparent 3px),
+    radial-gradient(
+      circle at calc(100% - 9px) calc(100% - 9px),
+      var(--rule-strong) 2.5px,
+      transparent 3px
+    ),
+    var(--sheet);
+}
+.stack {
+  display: grid;
+  gap: 1.2rem;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 4rem repeat(3, minmax(0, 1fr)) 1.1rem;
+  gap: 0.25rem 0.4rem;
+  align-items: center;
+  margin: 0.3rem 0;
+}
+.col {
+  font-size: 0.82rem;
+  color: var(--quiet);
+  text-align: right;
+}
+.name {
+  font-size: 0.93rem;
+}
+.problem {
+  color: var(--stop);
+  font-size: 0.8rem;
+}
+details {
+  margin-top: 0.4rem;
+}
+summary {
+  cursor: pointer;
+  color: var(--accent);
+  font-size: 0.93rem;
+}
+</style>

@@ -1,0 +1,229 @@
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+
+import {
+  client,
+  problemsOf,
+  type Design,
+  type Finding,
+  type Override,
+  type Problem,
+  type StarterDocument,
+  type StarterOut,
+} from '@/api/client'
+import { valueAt, withValue, type Plain } from '@/document'
+
+export type SaveState = 'saved' | 'saving' | 'refused' | 'offline' | 'stale'
+
+const draftKey = (id: number) => `volmek.draft.${id}`
+
+/** One open starter: what is typed, what the server computed from it, and whether it is saved. */
+export const useStarter = defineStore('starter', () => {
+  const id = ref(0)
+  const place = ref({ boardId: 0, board: '', job: '' })
+  const document = shallowRef<Plain>({})
+  const design = shallowRef<Design | null>(null)
+  const problems = ref<Problem[]>([])
+  const state = ref<SaveState>('saved')
+  const saved = ref('')
+  const workingId = ref<string | null>(null)
+  const selected = ref('motor')
+  const loadError = ref('')
+
+  let version = 0
+  let past: Plain[] = []
+  let future: Plain[] = []
+  let lastPath: string | null = null
+  let sending = false
+  let waiting = false
+  const undoDepth = ref(0)
+  const redoDepth = ref(0)
+
+  const findings = computed<Finding[]>(() => design.value?.findings ?? [])
+  const fresh = computed(() => problems.value.every((p) => p.missing) && state.value !== 'refused')
+  const problemAt = computed(() => new Map(problems.value.map((p) => [p.field, p.message])))
+
+  function accept(out: StarterOut): void {
+    version = out.version
+    saved.value = out.saved
+    design.value = out.design ?? null
+    problems.value = out.problems
+    state.value = 'saved'
+    localStorage.removeItem(draftKey(out.id))
+  }
+
+  async function load(starterId: number): Promise<void> {
+    loadError.value = ''
+    const { data, error } = await client.GET('/api/starters/{starter_id}', {
+      params: { path: { starter_id: starterId } },
+    })
+    if (!data) {
+      loadError.value = problemsOf(error)[0]?.message ?? ''
+      return
+    }
+    id.value = data.id
+    place.value = { boardId: data.board_id, board: data.board, job: data.job }
+    document.value = data.document
+    const draft = localStorage.getItem(draftKey(data.id))
+    accept(data)
+    past = []
+    future = []
+    lastPath = null
+    count()
+    workingId.value = null
+    selected.value = 'motor'
+    if (draft) {
+      document.value = JSON.parse(draft) as Plain
+      void send()
+    }
+  }
+
+  function count(): void {
+    undoDepth.value = past.length
+    redoDepth.value = future.length
+  }
+
+  /** Change one field; typing on in the same field is one step of undo. */
+  function set(path: string, value: unknown): void {
+    if (valueAt(document.value, path) === value) return
+    change(withValue(document.value, path, value), path)
+  }
+
+  function change(next: Plain, path: string | null): void {
+    if (path === null || path !== lastPath) past.push(document.value)
+    if (past.length > 200) past.shift()
+    future = []
+    lastPath = path
+    count()
+    document.value = next
+    void send()
+  }
+
+  /** The field was left: the next change is a step of its own. */
+  function settle(): void {
+    lastPath = null
+  }
+
+  function undo(): void {
+    const back = past.pop()
+    if (back) travel(back, future)
+  }
+
+  function redo(): void {
+    const forth = future.pop()
+    if (forth) travel(forth, past)
+  }
+
+  function travel(to: Plain, keep: Plain[]): void {
+    keep.push(document.value)
+    document.value = to
+    settle()
+    count()
+    void send()
+  }
+
+  /** Send what is typed; one request at a time, and the newest document last. */
+  async function send(): Promise<void> {
+    localStorage.setItem(draftKey(id.value), JSON.stringify(document.value))
+    state.value = 'saving'
+    if (sending) {
+      waiting = true
+      return
+    }
+    sending = true
+    do {
+      waiting = false
+      await put()
+    } while (waiting)
+    sending = false
+  }
+
+  async function put(): Promise<void> {
+    const sent = document.value
+    try {
+      const { data, error, response } = await client.PUT('/api/starters/{starter_id}', {
+        params: { path: { starter_id: id.value } },
+        body: { version, document: sent as unknown as StarterDocument },
+      })
+      if (data) {
+        if (sent === document.value) accept(data)
+        else version = data.version
+      } else {
+        problems.value = problemsOf(error)
+        state.value = response.status === 409 ? 'stale' : 'refused'
+      }
+    } catch {
+      state.value = 'offline'
+    }
+  }
+
+  function override(role: string): Override | undefined {
+    return ((document.value.overrides as Override[] | undefined) ?? []).find((o) => o.role === role)
+  }
+
+  /** Choose against the computed value, or take the choice back with `null`. */
+  function setOverride(role: string, next: Override | null): void {
+    const others = ((document.value.overrides as Override[] | undefined) ?? []).filter(
+      (o) => o.role !== role,
+    )
+    const all = next ? [...others, next] : others
+    change(withValue(document.value, 'overrides', all.length > 0 ? all : undefined), null)
+  }
+
+  async function restore(revisionId: number): Promise<void> {
+    const { data, error } = await client.POST('/api/starters/{starter_id}/restore', {
+      params: { path: { starter_id: id.value } },
+      body: { version, revision_id: revisionId },
+    })
+    if (data) {
+      past.push(document.value)
+      future = []
+      settle()
+      count()
+      document.value = data.document
+      accept(data)
+    } else {
+      problems.value = problemsOf(error)
+    }
+  }
+
+  /** Throw away what the server refused and show again what is saved. */
+  async function discard(): Promise<void> {
+    localStorage.removeItem(draftKey(id.value))
+    await load(id.value)
+  }
+
+  function openWorking(figureId: string | null): void {
+    workingId.value = workingId.value === figureId ? null : figureId
+  }
+
+  return {
+    id,
+    place,
+    document,
+    design,
+    problems,
+    problemAt,
+    findings,
+    fresh,
+    state,
+    saved,
+    workingId,
+    selected,
+    loadError,
+    undoDepth,
+    redoDepth,
+    load,
+    set,
+    change,
+    settle,
+    undo,
+    redo,
+    send,
+    override,
+    setOverride,
+    restore,
+    discard,
+    openWorking,
+  }
+})

@@ -1,0 +1,101 @@
+import { definePreset } from '@primeuix/themes'
+import Aura from '@primeuix/themes/aura'
+
+/** One accent for what can be acted on; everything else is ink on drawing paper. */
+export const VolmekPreset = definePreset(Aura, {
+  primitive: {
+    borderRadius: { none: '0', xs: '1px', sm: '1px', md: '2px', lg: '2px', xl: '3px' },
+    petrol: {
+      50: '#e9f2f4',
+      100: '#cde2e6',
+      200: '#a3cad1',
+      300: '#74aeb9',
+      400: '#4a91a0',
+      500: '#2c7585',
+      600: '#155e6f',
+      700: '#114d5b',
+      800: '#113f4a',
+      900: '#10353e',
+      950: '#081f26',
+    },
+  },
+  semantic: {
+    transitionDuration: '0.08s',
+    focusRing: { width: '2px', style: 'solid', color: '{primary.color}', offset: '1px' },
+    primary: {
+      50: '{petrol.50}',
+      100: '{petrol.100}',
+      200: '{petrol.200}',
+      300: '{petrol.300}',
+      400: '{petrol.400}',
+      500: '{petrol.500}',
+      600: '{petrol.600}',
+      700: '{petrol.700}',
+      800: '{petrol.800}',
+      900: '{petrol.900}',
+      950: '{petrol.950}',
+    },
+    formField: { paddingX: '0.5rem', paddingY: '0.28rem', borderRadius: '2px', shadow: 'none' },
+    colorScheme: {
+      light: {
+        primary: {
+          color: '{petrol.600}',
+          contrastColor: '#ffffff',
+          hoverColor: '{petrol.700}',
+          activeColor: '{petrol.800}',
+        },
+        surface: {
+          0: '#fdfcf8',
+          50: '#f6f4ec',
+          100: '#eeebe0',
+          200: '#dedacc',
+          300: '#c4bfae',
+          400: '#9a9686',
+          500: '#6f6c60',
+          600: '#56544a',
+          700: '#403f38',
+          800: '#2b2a25',
+          900: '#1b1d1a',
+          950: '#0f100e',
+        },
+        formField: {
+          background: 'transparent',
+          borderColor: '{surface.400}',
+          color: '{surface.900}',
+          hoverBorderColor: '{surface.600}',
+        },
+        text: { color: '{surface.900}', mutedColor: '{surface.600}' },
+      },
+      dark: {
+        primary: {
+          color: '{petrol.300}',
+          contrastColor: '{petrol.950}',
+          hoverColor: '{petrol.200}',
+          activeColor: '{petrol.100}',
+        },
+        surface: {
+          0: '#ffffff',
+          50: '#f2f0e8',
+          100: '#e2dfd4',
+          200: '#c6c3b6',
+          300: '#a6a396',
+          400: '#858378',
+          500: '#64635a',
+          600: '#4a4a43',
+          700: '#383934',
+          800: '#292a27',
+          900: '#1e1f1d',
+          950: '#161715',
+        },
+        formField: {
+          background: 'transparent',
+          borderColor: '{surface.500}',
+          color: '{surface.50}',
+          hoverBorderColor: '{surface.300}',
+        },
+        text: { color: '{surface.50}', mutedColor: '{surface.300}' },
+        content: { background: '{surface.900}', borderColor: '{surface.600}' },
+      },
+    },
+  },
+})

@@ -1,0 +1,142 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import InputText from 'primevue/inputtext'
+import { ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { client, problemsOf, type BoardOut, type Problem, type StarterDocument } from '@/api/client'
+import VerdictMark from '@/components/VerdictMark.vue'
+
+const props = defineProps<{ boardId: number }>()
+const router = useRouter()
+const board = ref<BoardOut | null>(null)
+const failed = ref('')
+const tag = ref('')
+const service = ref('')
+const problems = ref<Problem[]>([])
+const removing = ref<number | null>(null)
+
+async function load(): Promise<void> {
+  const { data, error } = await client.GET('/api/boards/{board_id}', {
+    params: { path: { board_id: props.boardId } },
+  })
+  board.value = data ?? null
+  failed.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
+  document.title = data ? `${data.name} · Volmek` : 'Volmek'
+}
+watch(() => props.boardId, load, { immediate: true })
+
+/** A new starter begins with the board's supply, control and surroundings. */
+async function add(): Promise<void> {
+  const document = {
+    ...board.value?.defaults,
+    tag: tag.value.trim(),
+    service: service.value.trim(),
+  }
+  const { data, error } = await client.POST('/api/boards/{board_id}/starters', {
+    params: { path: { board_id: props.boardId } },
+    body: { document: document as unknown as StarterDocument },
+  })
+  if (data) await router.push(`/starters/${data.id}/plate`)
+  else problems.value = problemsOf(error)
+}
+
+async function remove(id: number): Promise<void> {
+  await client.DELETE('/api/starters/{starter_id}', { params: { path: { starter_id: id } } })
+  removing.value = null
+  await load()
+}
+</script>
+
+<template>
+  <main class="page">
+    <p v-if="failed" class="problem">■ {{ failed }}</p>
+    <template v-if="board">
+      <p class="quiet">{{ board.job }}</p>
+      <h1>
+        <span class="figures">{{ board.name }}</span> {{ board.title }}
+      </h1>
+      <table>
+        <thead>
+          <tr>
+            <th>Tag</th>
+            <th>Service</th>
+            <th class="num">Power</th>
+            <th class="num">Supply</th>
+            <th class="num">In</th>
+            <th>In front</th>
+            <th>Contactor</th>
+            <th>Overload</th>
+            <th class="num">Dial</th>
+            <th>Findings</th>
+            <th></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="s in board.starters" :key="s.id">
+            <td>
+              <RouterLink :to="`/starters/${s.id}/plate`" class="figures tag">{{
+                s.tag
+              }}</RouterLink>
+            </td>
+            <td>
+              {{ s.service
+              }}<span v-if="s.practice === 'nec'" class="quiet practice">
+                North American practice</span
+              >
+            </td>
+            <td class="num figures">{{ s.power }}</td>
+            <template v-if="!s.problem">
+              <td class="num figures">{{ s.voltage }}</td>
+              <td class="num figures">{{ s.current }}<span class="unit">A</span></td>
+              <td class="figures">{{ s.breaker }}</td>
+              <td class="figures">{{ s.contactor }}</td>
+              <td class="figures">{{ s.overload }}</td>
+              <td class="num figures">
+                <b>{{ s.dial }}</b><span class="unit">A</span>
+              </td>
+              <td class="marks">
+                <span v-if="s.stop"><VerdictMark verdict="stop" wordless /> {{ s.stop }}</span>
+                <span v-if="s.attention"
+                  ><VerdictMark verdict="attention" wordless /> {{ s.attention }}</span
+                >
+                <VerdictMark v-if="!s.stop && !s.attention" verdict="fine" />
+              </td>
+            </template>
+            <td v-else colspan="7" class="quiet">○ only a plate so far: {{ s.problem }}</td>
+            <td class="num">
+              <template v-if="removing === s.id">
+                <Button
+                  label="Remove for good"
+                  size="small"
+                  severity="danger"
+                  outlined
+                  @click="remove(s.id)"
+                />
+                <Button label="Keep" size="small" text @click="removing = null" />
+              </template>
+              <Button
+                v-else
+                label="Remove"
+                size="small"
+                text
+                :aria-label="`Remove ${s.tag}`"
+                @click="removing = s.id"
+              />
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <form class="entry" @submit.prevent="add">
+        <label>New starter, tag <InputText v-model="tag" size="small" /></label>
+        <label class="wide">Service <InputText v-model="service" size="small" /></label>
+        <Button type="submit" label="Add" size="small" />
+        <p v-for="p in problems" :key="p.field" class="problem" role="alert">
+          ■ {{ p.field }}: {{ p.message }}
+        </p>
+      </form>
+    </template>
+  </main>
+</template>
+
+<style scoped src="./page.css"></style>

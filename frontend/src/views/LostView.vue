@@ -1,0 +1,12 @@
+<template>
+  <main class="lost">
+    <p>There is no such page.</p>
+    <RouterLink to="/">All boards</RouterLink>
+  </main>
+</template>
+
+<style scoped>
+.lost {
+  padding: 2rem;
+}
+</style>

@@ -1,0 +1,350 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import type { LineUpItem } from '@/api/client'
+import FindingsStrip from '@/components/FindingsStrip.vue'
+import HistoryDrawer from '@/components/HistoryDrawer.vue'
+import LineUp from '@/components/LineUp.vue'
+import WorkingPanel from '@/components/WorkingPanel.vue'
+import DevicesStage from '@/stages/DevicesStage.vue'
+import PlateStage from '@/stages/PlateStage.vue'
+import SheetStage from '@/stages/SheetStage.vue'
+import { useStarter } from '@/stores/starter'
+
+const props = defineProps<{ starterId: number; stage: string }>()
+const router = useRouter()
+const starter = useStarter()
+const devices = ref<InstanceType<typeof DevicesStage>>()
+const history = ref(false)
+const keys = ref(false)
+const lineUp = ref(true)
+
+const STAGES = [
+  { name: 'plate', title: 'Plate' },
+  { name: 'devices', title: 'Devices' },
+  { name: 'sheet', title: 'Settings sheet' },
+]
+const SAID = {
+  saved: '✓ saved',
+  saving: '… saving',
+  refused: '■ not saved: mend the marked field',
+  offline: '▲ not saved: the server does not answer',
+  stale: '■ not saved: changed elsewhere',
+}
+const said = computed(() => SAID[starter.state])
+
+watch(
+  () => props.starterId,
+  (id) => void starter.load(id),
+  { immediate: true },
+)
+watch(
+  () => [starter.document.tag, starter.place.board],
+  ([tag, board]) =>
+    (document.title = tag ? `${String(tag)} · ${String(board)} · Volmek` : 'Volmek'),
+)
+
+function open(stage: string): Promise<unknown> {
+  return router.replace({ name: 'starter', params: { starterId: props.starterId, stage } })
+}
+
+function choose(item: LineUpItem): void {
+  if (item.stage !== props.stage) void open(item.stage)
+  if (item.figure && starter.workingId) starter.workingId = item.figure
+}
+
+/** Take the user to the field that mends a finding. */
+async function mend(field: string): Promise<void> {
+  const [part, role] = field.split('.')
+  await open(part === 'protection' || part === 'overrides' ? 'devices' : 'plate')
+  await nextTick()
+  if (part === 'overrides') {
+    const index = Number(role)
+    const overrides = (starter.document.overrides as { role: string }[] | undefined) ?? []
+    devices.value?.change(Number.isNaN(index) ? (role ?? '') : (overrides[index]?.role ?? ''))
+    return
+  }
+  const element = document.getElementById(`field-${field.replaceAll('.', '-')}`)
+  element?.closest('details')?.setAttribute('open', '')
+  element?.focus()
+  element?.scrollIntoView({ block: 'center' })
+}
+
+function pressed(event: KeyboardEvent): void {
+  const target = event.target as HTMLElement
+  const typing = target.matches(
+    'input:not([type=radio]):not([type=checkbox]), textarea, [role=combobox]',
+  )
+  const command = event.ctrlKey || event.metaKey
+  const key = event.key.toLowerCase()
+  const index = Number(event.key) - 1
+  if (command && (key === 'y' || (key === 'z' && event.shiftKey))) starter.redo()
+  else if (command && key === 'z') starter.undo()
+  else if (
+    event.key === 'Escape' &&
+    starter.workingId &&
+    !target.closest('[role=dialog], [role=listbox]')
+  )
+    starter.openWorking(null)
+  else if (!command && STAGES[index] && (event.altKey || !typing)) void open(STAGES[index].name)
+  else if (!typing && !command && event.key === '?') keys.value = !keys.value
+  else if (!typing && !command && key === 'f')
+    document.querySelector<HTMLElement>('.findings ul')?.focus()
+  else if (!typing && !command && key === 'l')
+    document.querySelector<HTMLElement>('.lineup [aria-current="true"]')?.focus()
+  else if (!typing && !command && key === 'w' && !target.closest('.lineup'))
+    starter.openWorking('design_current_a')
+  else return
+  event.preventDefault()
+}
+
+onMounted(() => window.addEventListener('keydown', pressed))
+onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
+</script>
+
+<template>
+  <div v-if="starter.loadError" class="error">
+    <p>■ {{ starter.loadError }}</p>
+    <RouterLink to="/">All boards</RouterLink>
+  </div>
+  <div v-else class="view" :class="{ working: starter.workingId, narrowline: !lineUp }">
+    <header class="bar">
+      <button
+        type="button"
+        class="toggle"
+        :aria-expanded="lineUp"
+        aria-label="Show or hide the line-up"
+        @click="lineUp = !lineUp"
+      >
+        ☰
+      </button>
+      <p class="crumb">
+        <RouterLink :to="`/boards/${starter.place.boardId}`">{{ starter.place.board }}</RouterLink>
+        <b class="figures">{{ starter.document.tag }}</b>
+        <span class="service">{{ starter.document.service }}</span>
+      </p>
+      <nav class="stages" aria-label="Stages">
+        <button
+          v-for="(s, i) in STAGES"
+          :key="s.name"
+          type="button"
+          :aria-current="stage === s.name ? 'step' : undefined"
+          @click="open(s.name)"
+        >
+          <span class="figures">{{ i + 1 }}</span> {{ s.title }}
+        </button>
+      </nav>
+      <p class="state" :class="starter.state" role="status">
+        {{ said }}
+        <button
+          v-if="starter.state === 'offline'"
+          type="button"
+          class="link"
+          @click="starter.send()"
+        >
+          try again
+        </button>
+        <button
+          v-if="starter.state === 'refused' || starter.state === 'stale'"
+          type="button"
+          class="link"
+          @click="starter.discard()"
+        >
+          back to what is saved
+        </button>
+      </p>
+      <div class="tools">
+        <Button
+          text
+          size="small"
+          label="Undo"
+          :disabled="starter.undoDepth === 0"
+          @click="starter.undo()"
+        />
+        <Button
+          text
+          size="small"
+          label="Redo"
+          :disabled="starter.redoDepth === 0"
+          @click="starter.redo()"
+        />
+        <Button text size="small" label="History" @click="history = true" />
+        <Button text size="small" label="Keys" :aria-expanded="keys" @click="keys = !keys" />
+      </div>
+    </header>
+    <div v-if="lineUp" class="left"><LineUp @choose="choose" /></div>
+    <main class="centre">
+      <PlateStage v-if="stage === 'plate'" />
+      <DevicesStage v-else-if="stage === 'devices'" ref="devices" />
+      <SheetStage v-else />
+    </main>
+    <WorkingPanel class="right" />
+    <FindingsStrip class="strip" @mend="mend" />
+    <div v-if="keys" class="keys" role="note">
+      <p><kbd>1</kbd> <kbd>2</kbd> <kbd>3</kbd> stages, with <kbd>Alt</kbd> while typing</p>
+      <p><kbd>L</kbd> line-up, then <kbd>↑</kbd> <kbd>↓</kbd></p>
+      <p><kbd>W</kbd> working, <kbd>Esc</kbd> closes it</p>
+      <p><kbd>F</kbd> findings, then <kbd>Tab</kbd> and <kbd>Enter</kbd></p>
+      <p><kbd>Ctrl</kbd> <kbd>Z</kbd> undo, <kbd>Ctrl</kbd> <kbd>Y</kbd> redo</p>
+    </div>
+    <HistoryDrawer v-model:visible="history" />
+  </div>
+</template>
+
+<style scoped>
+.view {
+  display: grid;
+  height: calc(100vh - 2.4rem);
+  grid-template: 'bar bar bar' auto 'left centre right' minmax(
+      0,
+      1fr
+    ) 'left strip right' auto / 17.5rem minmax(0, 1fr) 0;
+}
+.view.working {
+  grid-template-columns: 17.5rem minmax(0, 1fr) 24rem;
+}
+.view.narrowline {
+  grid-template-columns: 0 minmax(0, 1fr) 0;
+}
+.view.narrowline.working {
+  grid-template-columns: 0 minmax(0, 1fr) 24rem;
+}
+.bar {
+  grid-area: bar;
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.2rem 1.2rem;
+  padding: 0.15rem 0.8rem;
+  border-bottom: 1px solid var(--ink);
+  background: var(--sheet);
+}
+.toggle {
+  background: none;
+  border: 0;
+  cursor: pointer;
+  font-size: 1.1rem;
+}
+.crumb {
+  display: flex;
+  gap: 0.7rem;
+  align-items: baseline;
+}
+.crumb b {
+  font-size: 1.15rem;
+}
+.service {
+  max-width: 17rem;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  color: var(--quiet);
+}
+.stages {
+  display: flex;
+}
+.stages button {
+  border: 0;
+  background: none;
+  padding: 0.5rem 0.8rem 0.45rem;
+  cursor: pointer;
+  border-bottom: 3px solid transparent;
+}
+.stages button:hover {
+  background: var(--tint);
+}
+.stages [aria-current] {
+  border-bottom-color: var(--accent);
+  font-weight: 650;
+}
+.state {
+  margin-left: auto;
+  font-size: 0.9rem;
+  color: var(--quiet);
+}
+.state.refused,
+.state.stale {
+  color: var(--stop);
+}
+.state.offline {
+  color: var(--attention);
+}
+.link {
+  border: 0;
+  background: none;
+  color: var(--accent);
+  text-decoration: underline;
+  cursor: pointer;
+}
+.tools {
+  display: flex;
+}
+.left {
+  grid-area: left;
+  overflow-y: auto;
+  border-right: 1px solid var(--rule-strong);
+  background: var(--sheet);
+}
+.centre {
+  grid-area: centre;
+  overflow-y: auto;
+}
+.right {
+  grid-area: right;
+  border-left: 1px solid var(--rule-strong);
+  background: var(--sheet);
+}
+.strip {
+  grid-area: strip;
+}
+.keys {
+  position: fixed;
+  right: 1rem;
+  top: 5.6rem;
+  background: var(--sheet);
+  border: 1px solid var(--ink);
+  padding: 0.7rem 1rem;
+  display: grid;
+  gap: 0.35rem;
+  z-index: 5;
+}
+.error {
+  padding: 2rem;
+}
+@media (max-width: 1000px) {
+  .view,
+  .view.working {
+    grid-template-columns: 14.5rem minmax(0, 1fr) 0;
+  }
+  .view.narrowline,
+  .view.narrowline.working {
+    grid-template-columns: 0 minmax(0, 1fr) 0;
+  }
+  .right {
+    position: fixed;
+    inset: 5.5rem 0 0 auto;
+    width: min(24rem, 92vw);
+    z-index: 4;
+    box-shadow: -6px 0 18px rgb(0 0 0 / 18%);
+  }
+  .service {
+    display: none;
+  }
+}
+@media (max-width: 620px) {
+  .view,
+  .view.working {
+    display: block;
+    height: auto;
+  }
+  .left {
+    border-right: 0;
+    border-bottom: 1px solid var(--ink);
+  }
+  .state {
+    margin-left: 0;
+  }
+}
+</style>

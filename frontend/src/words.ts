@@ -1,0 +1,62 @@
+/** Names of choices, as a fitter says them. Only words: what they mean is the core's business. */
+
+export type Choice = { value: string; label: string }
+
+const choices = (pairs: Record<string, string>): Choice[] =>
+  Object.entries(pairs).map(([value, label]) => ({ value, label }))
+
+export const PRACTICES = choices({ iec: 'IEC', nec: 'North American' })
+export const IEC_DEVICES = choices({
+  motor_breaker: 'Motor breaker',
+  magnetic_breaker: 'Magnetic breaker and relay',
+  miniature_breaker_b: 'Miniature breaker B and relay',
+  miniature_breaker_c: 'Miniature breaker C and relay',
+  miniature_breaker_d: 'Miniature breaker D and relay',
+  moulded_case_breaker: 'Moulded-case breaker and relay',
+  fuse_gg: 'Fuses gG and relay',
+  fuse_am: 'Fuses aM and relay',
+})
+export const NEC_DEVICES = choices({
+  inverse_time_breaker: 'Inverse-time breaker',
+  instantaneous_trip_breaker: 'Instantaneous-trip breaker',
+  time_delay_fuse: 'Time-delay fuses',
+  non_time_delay_fuse: 'Non-time-delay fuses',
+})
+export const SCHOOLS = choices({
+  nameplate: 'Dial = plate current',
+  percentage: 'Percentage of plate current (430.32)',
+})
+export const MARKINGS = choices({ motor_amperes: 'Motor amperes', trip_amperes: 'Trip amperes' })
+export const RESETS = choices({ manual: 'By hand', automatic: 'Automatic' })
+export const DUTIES = choices({
+  ac3: 'AC-3: stopped while running',
+  ac4: 'AC-4: inched, plugged, reversed',
+})
+export const SCHEMES = choices({
+  three_wire: 'Push-buttons (three-wire)',
+  two_wire: 'Maintained contact (two-wire)',
+  hand_off_auto: 'Hand / off / auto',
+})
+export const CURRENT_KINDS = choices({ ac: 'AC', dc: 'DC' })
+export const SYSTEMS = choices({ tn: 'TN', tt: 'TT', it: 'IT' })
+export const CLASSES = choices({ IE1: 'IE1', IE2: 'IE2', IE3: 'IE3', IE4: 'IE4', IE5: 'IE5' })
+export const CODE_LETTERS = choices(
+  Object.fromEntries([...'ABCDEFGHJKLMNPRSTUV'].map((letter) => [letter, letter])),
+)
+export const DESIGN_LETTERS = choices({ A: 'A', B: 'B', C: 'C', D: 'D' })
+export const POSITIONS = choices({
+  before_relay: 'Before the relay',
+  after_relay: 'Behind the relay',
+})
+export const TRIP_CLASSES = choices(
+  Object.fromEntries(
+    ['5', '5E', '10A', '10', '10E', '20', '20E', '30', '30E', '40E'].map((c) => [c, `class ${c}`]),
+  ),
+)
+
+export const SEVERITY: Record<string, { mark: string; word: string }> = {
+  stop: { mark: '■', word: 'Stop' },
+  attention: { mark: '▲', word: 'Attention' },
+  info: { mark: '○', word: 'Info' },
+  fine: { mark: '✓', word: 'Fine' },
+}

@@ -1,0 +1,106 @@
+"""The command ``volmek``: size documents, serve the application, write the API's document."""
+
+import json
+import sys
+from pathlib import Path
+
+import click
+
+from volmek.core.errors import ProblemError
+
+
+def _fail(problems: object) -> None:
+    click.echo(str(problems), err=True)
+    sys.exit(2)
+
+
+@click.group()
+@click.version_option(package_name="volmek")
+def main() -> None:
+    """Sizes, sets and proves motor starters."""
+
+
+@main.command()
+@click.argument("file", type=click.Path(dir_okay=False, allow_dash=True))
+@click.option("--working", is_flag=True, help="Add every figure with its formula, inputs, rule and source.")
+def size(file: str, working: bool) -> None:
+    """Print the design of the starter document in FILE as JSON.
+
+    FILE holds one document, or a list of them, which gives a list; - reads standard input. Bad input exits with
+    2 and says each problem on a line of its own, with the field.
+    """
+    from volmek.core.catalogue import reference_catalogue
+    from volmek.core.design import design
+    from volmek.core.errors import Problem
+    from volmek.files.documents import numbered, read_documents
+
+    try:
+        data = sys.stdin.buffer.read() if file == "-" else Path(file).read_bytes()
+        text = data.decode("utf-8-sig")
+    except OSError as error:
+        return _fail(f"{file}: {error.strerror}")
+    except UnicodeDecodeError:
+        return _fail(f"{file}: is not UTF-8 text")
+    try:
+        documents, is_list = read_documents(text)
+    except ProblemError as error:
+        return _fail(error)
+    catalogue, designs = reference_catalogue(), []
+    problems: list[Problem] = []
+    for i, document in enumerate(documents):
+        try:
+            designs.append(design(document, catalogue).to_json(working=working))
+        except ProblemError as error:
+            problems += numbered(error, i) if is_list else error.problems
+    if problems:
+        return _fail("\n".join(map(str, problems)))
+    json.dump(designs if is_list else designs[0], sys.stdout, ensure_ascii=False)
+    sys.stdout.write("\n")
+    return None
+
+
+@main.command()
+@click.option(
+    "--database", type=click.Path(dir_okay=False, path_type=Path), default=Path("volmek.db"), show_default=True
+)
+@click.option("--port", default=8080, show_default=True, type=click.IntRange(1, 65535))
+@click.option("--demo", is_flag=True, help="Fill an empty database with the demo boards.")
+def serve(database: Path, port: int, demo: bool) -> None:
+    """Serve the application on 127.0.0.1."""
+    from waitress.server import create_server
+
+    from volmek.web.app import DIST, create_app
+    from volmek.web.demo import fill
+
+    if not (DIST / "index.html").is_file():
+        return _fail("the front end is not built; run `make build` first")
+    app = create_app(database)
+    if demo:
+        fill(app.extensions["engine"])
+    try:
+        server = create_server(app, host="127.0.0.1", port=port, threads=4)
+    except OSError as error:
+        return _fail(f"port {port} cannot be used: {error.strerror}; try --port")
+    click.echo(f"Volmek is at http://127.0.0.1:{port}/ (database {database}); Ctrl+C ends it")
+    try:
+        server.run()
+    except KeyboardInterrupt:
+        server.close()
+    return None
+
+
+@main.command()
+@click.option("--out", type=click.Path(dir_okay=False, path_type=Path), required=True)
+def openapi(out: Path) -> None:
+    """Write the API's OpenAPI document."""
+    import tempfile
+
+    from volmek.web.app import create_app
+
+    with tempfile.TemporaryDirectory() as folder:
+        document = create_app(Path(folder) / "empty.db").api_doc
+    out.write_text(json.dumps(document, indent=1, ensure_ascii=False, sort_keys=True) + "\n", encoding="utf-8")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,149 @@
+"""The settings sheet of one starter: HTML for the screen, PDF for the panel door."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from markupsafe import Markup
+
+from volmek.core.design import Design
+from volmek.core.devices.device import Device
+from volmek.core.document import StarterDocument
+from volmek.core.figures import as_read
+from volmek.files.svg import to_svg
+
+TEMPLATES = Path(__file__).parent / "templates"
+LABELS = {
+    "rated_power_kw": ("Rated power", "kW"),
+    "rated_power_hp": ("Rated power", "hp"),
+    "rated_power_ps": ("Rated power", "PS"),
+    "rated_voltage_v": ("Voltage", "V"),
+    "rated_voltage_delta_v": ("Voltage, delta", "V"),
+    "rated_voltage_star_v": ("Voltage, star", "V"),
+    "rated_current_a": ("Current", "A"),
+    "rated_current_delta_a": ("Current, delta", "A"),
+    "rated_current_star_a": ("Current, star", "A"),
+    "frequency_hz": ("Frequency", "Hz"),
+    "rated_speed_rpm": ("Speed", "rpm"),
+    "power_factor": ("cosφ", ""),
+    "efficiency_pct": ("Efficiency", "%"),
+    "efficiency_class": ("Efficiency class", ""),
+    "locked_rotor_current_ratio": ("Ia/In", ""),
+    "code_letter": ("Code letter", ""),
+    "service_factor": ("Service factor", ""),
+    "permitted_stall_time_s": ("Permitted stall time", "s"),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Whose sheet it is: job, board, state of the document."""
+
+    job: str
+    board: str
+    version: int
+    saved: datetime
+
+
+@cache
+def _environment() -> Environment:
+    return Environment(
+        loader=FileSystemLoader(TEMPLATES),
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+
+
+def settings_of(device: Device) -> list[tuple[str, str]]:
+    """What is to be set on a device, in words and as a dial can be read."""
+    words = {
+        "dial_a": ("dial", "A"),
+        "trip_class": ("class", ""),
+        "instantaneous_trip_a": ("magnetic trip", "A"),
+        "reset": ("reset", ""),
+    }
+    rows = []
+    for key, (label, unit) in words.items():
+        value = device.settings.get(key)
+        if value is not None:
+            rows.append((label, f"{as_read(value) if isinstance(value, float) else value} {unit}".strip()))
+    return rows
+
+
+def needs_of(device: Device) -> str:
+    """What is needed of a device, in one line."""
+    r = device.required
+    parts = []
+    if isinstance(r.get("current_a"), float | int):
+        parts.append(f"{as_read(float(r['current_a'] or 0))} A{' ' + str(r['category']) if r.get('category') else ''}")
+    for key, label in (("instantaneous_lower_edge_a", "holds {} A peak"), ("breaking_capacity_ka", "breaks {} kA")):
+        value = r.get(key)
+        if isinstance(value, float | int):
+            parts.append(label.format(as_read(float(value))))
+    return ", ".join(parts)
+
+
+def picked_of(device: Device) -> str:
+    """Type and rating of the device picked, in one line."""
+    s = device.selected
+    parts = [str(s["type"])]
+    if s.get("range_min_a") is not None:
+        parts.append(f"{s['range_min_a']:g}–{s['range_max_a']:g} A")
+    elif isinstance(s.get("rated_current_a"), float):
+        parts.append(f"{as_read(float(s['rated_current_a'] or 0))} A")
+    for key, label in (("coil", "coil {}"), ("breaking_capacity_ka", "Icu {} kA"), ("base", "on {}")):
+        if s.get(key) is not None:
+            value = s[key]
+            parts.append(label.format(as_read(value) if isinstance(value, float) else value))
+    return ", ".join(parts)
+
+
+def sheet_html(document: StarterDocument, design: Design, place: Place, *, paged: bool = False) -> str:
+    """The settings sheet as HTML.
+
+    Parameters
+    ----------
+    document, design : the starter
+    place : job, board and state
+    paged : for a printer, with fonts and page rules
+    """
+    plate = [
+        (label, f"{value:g}" if isinstance(value, float) else str(value), unit)
+        for name, (label, unit) in LABELS.items()
+        if (value := getattr(document.motor, name)) is not None
+    ]
+    context: dict[str, Any] = {
+        "document": document,
+        "design": design,
+        "place": place,
+        "plate": plate,
+        "paged": paged,
+        "picture": lambda drawing, scale=1.0: Markup(to_svg(drawing, scale)),
+        "settings_of": settings_of,
+        "needs_of": needs_of,
+        "picked_of": picked_of,
+        "as_read": as_read,
+        "typical": [f for f in design.figures.values() if f.typical and f.field and not f.inputs],
+    }
+    return _environment().get_template("sheet.html").render(context)
+
+
+def sheet_pdf(html: str) -> bytes:
+    """A sheet as PDF; nothing outside the package is read.
+
+    Raises
+    ------
+    OSError : the system library that lays out text is missing.
+    """
+    import weasyprint  # needs libpango: only when a sheet is printed
+    from weasyprint.urls import URLFetcher
+
+    fetcher = URLFetcher(allowed_protocols={"file", "data"})
+    data = weasyprint.HTML(string=html, base_url=str(TEMPLATES) + "/", url_fetcher=fetcher).write_pdf()
+    assert isinstance(data, bytes)
+    return data

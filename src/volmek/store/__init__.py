@@ -1,0 +1,1 @@
+"""Keeps jobs, boards and starters in SQLite."""

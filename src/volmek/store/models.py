@@ -1,0 +1,118 @@
+"""Tables: job, board, starter with its document, revisions, and the log of override reasons."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, DateTime, ForeignKey, Index, MetaData, String, TypeDecorator, UniqueConstraint
+from sqlalchemy.engine import Dialect
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+
+class UtcDateTime(TypeDecorator[datetime]):
+    """Times are kept as UTC and come back as UTC."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        """Refuse a time without zone, store the others as UTC."""
+        if value is None:
+            return None
+        if value.tzinfo is None:
+            raise ValueError("a time without zone cannot be stored")
+        return value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        """Give the zone back."""
+        return None if value is None else value.replace(tzinfo=UTC)
+
+
+def now() -> datetime:
+    """The present moment."""
+    return datetime.now(UTC)
+
+
+class Base(DeclarativeBase):
+    """Names every constraint, so that migrations can refer to it."""
+
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(column_0_label)s",
+            "uq": "uq_%(table_name)s_%(column_0_name)s",
+            "ck": "ck_%(table_name)s_%(constraint_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+    type_annotation_map = {dict[str, Any]: JSON, datetime: UtcDateTime}  # noqa: RUF012 (SQLAlchemy reads it so)
+
+
+class Job(Base):
+    """A piece of work at one site."""
+
+    __tablename__ = "job"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    created: Mapped[datetime] = mapped_column(default=now)
+    boards: Mapped[list["Board"]] = relationship(back_populates="job", order_by="Board.id", passive_deletes=True)
+
+
+class Board(Base):
+    """A panel with its starters."""
+
+    __tablename__ = "board"
+    __table_args__ = (UniqueConstraint("job_id", "name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(40))
+    title: Mapped[str] = mapped_column(String(120))
+    defaults: Mapped[dict[str, Any]]
+    created: Mapped[datetime] = mapped_column(default=now)
+    job: Mapped[Job] = relationship(back_populates="boards")
+    starters: Mapped[list["Starter"]] = relationship(
+        back_populates="board", order_by="Starter.position", passive_deletes=True
+    )
+
+
+class Starter(Base):
+    """One starter: its document, and the version that a change must be based on."""
+
+    __tablename__ = "starter"
+    __table_args__ = (UniqueConstraint("board_id", "tag"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    board_id: Mapped[int] = mapped_column(ForeignKey("board.id", ondelete="CASCADE"))
+    position: Mapped[int]
+    tag: Mapped[str] = mapped_column(String(40))
+    document: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
+    saved: Mapped[datetime] = mapped_column(default=now)
+    board: Mapped[Board] = relationship(back_populates="starters")
+
+
+class Revision(Base):
+    """A state of a starter's document that can be gone back to."""
+
+    __tablename__ = "revision"
+    __table_args__ = (Index("ix_revision_starter_id_id", "starter_id", "id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    starter_id: Mapped[int] = mapped_column(ForeignKey("starter.id", ondelete="CASCADE"))
+    change: Mapped[str] = mapped_column(String(200))
+    document: Mapped[dict[str, Any]]
+    saved: Mapped[datetime] = mapped_column(default=now)
+
+
+class OverrideNote(Base):
+    """Why somebody chose against the computed value; kept when the override itself is gone."""
+
+    __tablename__ = "override_note"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    starter_id: Mapped[int] = mapped_column(ForeignKey("starter.id", ondelete="CASCADE"), index=True)
+    role: Mapped[str] = mapped_column(String(40))
+    choice: Mapped[str] = mapped_column(String(200))
+    reason: Mapped[str] = mapped_column(String(300))
+    noted: Mapped[datetime] = mapped_column(default=now)

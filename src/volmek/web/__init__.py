@@ -1,0 +1,1 @@
+"""The web shell: JSON API and the built front end."""

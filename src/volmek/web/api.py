@@ -1,0 +1,313 @@
+"""JSON API: boards, starters, designs, history, sheets."""
+
+import io
+from collections.abc import Callable
+from typing import Any, TypeVar
+
+from flask import Response, current_app, jsonify, send_file
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session, selectinload
+from werkzeug.exceptions import NotFound
+
+from volmek.core.catalogue import Catalogue, reference_catalogue
+from volmek.core.design import Design, design
+from volmek.core.document import StarterDocument, parse
+from volmek.core.errors import Problem, ProblemError
+from volmek.core.figures import as_read
+from volmek.files.sheet import Place, picked_of, sheet_html, sheet_pdf
+from volmek.store.models import Board, Revision, Starter
+from volmek.store.repository import create_board, create_starter, override_notes, revisions, save_document
+from volmek.web.schemas import (
+    BoardCreate,
+    BoardOut,
+    BoardPath,
+    BoardRow,
+    BoardsOut,
+    DesignOut,
+    HistoryOut,
+    OverrideNoteOut,
+    ProblemOut,
+    ProblemsOut,
+    Restore,
+    RevisionOut,
+    StarterCreate,
+    StarterOut,
+    StarterPath,
+    StarterRow,
+    StarterSave,
+)
+
+Row = TypeVar("Row")
+
+
+def operation_id(*, bp_name: str, name: str, path: str, method: str) -> str:
+    """The view's own name; unique in the API."""
+    return name
+
+
+bp = APIBlueprint("api", __name__, url_prefix="/api", operation_id_callback=operation_id)
+
+Responses = dict[str | int, type[BaseModel] | dict[Any, Any] | None]
+NOT_FOUND: Responses = {404: ProblemsOut}
+REFUSED: Responses = {404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut}
+PDF = {"content": {"application/pdf": {"schema": {"type": "string", "format": "binary"}}}}
+HTML = {"content": {"text/html": {"schema": {"type": "string"}}}}
+
+
+def new_session() -> Session:
+    """A session on the application's database."""
+    engine: Engine = current_app.extensions["engine"]
+    return Session(engine, expire_on_commit=False)
+
+
+def catalogue() -> Catalogue:
+    """The devices to choose from."""
+    return reference_catalogue()
+
+
+def found(session: Session, model: type[Row], id: int) -> Row:
+    """A row by its number, else a 404 in words."""
+    row = session.get(model, id)
+    if row is None:
+        raise NotFound(f"there is no {model.__name__.lower()} {id}")
+    return row
+
+
+def problems_out(problems: tuple[Problem, ...] | list[Problem]) -> list[ProblemOut]:
+    """Problems as the API says them."""
+    return [ProblemOut.model_construct(field=p.field, message=p.message, missing=p.missing) for p in problems]
+
+
+def designed(document: StarterDocument) -> tuple[Design | None, list[ProblemOut]]:
+    """The design of a kept document, or what is missing for one.
+
+    Raises
+    ------
+    ProblemError : something is wrong, not only missing.
+    """
+    try:
+        return design(document, catalogue()), []
+    except ProblemError as error:
+        if all(p.missing for p in error.problems):
+            return None, problems_out(error.problems)
+        raise
+
+
+def starter_out(starter: Starter, computed: tuple[Design | None, list[ProblemOut]]) -> StarterOut:
+    """A starter with its design; what the core computed is not checked again."""
+    return StarterOut.model_construct(
+        id=starter.id,
+        board_id=starter.board_id,
+        board=starter.board.name,
+        job=starter.board.job.name,
+        version=starter.version,
+        saved=starter.saved,
+        document=starter.document,
+        design=computed[0],
+        problems=computed[1],
+    )
+
+
+def kept(starter: Starter) -> tuple[Design | None, list[ProblemOut]]:
+    """The design of what is kept, or whatever stands against it, so that a page can always show it."""
+    try:
+        return designed(parse(starter.document))
+    except ProblemError as error:
+        return None, problems_out(error.problems)
+
+
+def row_of(starter: Starter) -> StarterRow:
+    """One line of a board's list."""
+    computed, problems = kept(starter)
+    motor = starter.document.get("motor", {})
+    power = next(
+        (
+            f"{motor[k]:g} {u}"
+            for k, u in (("rated_power_kw", "kW"), ("rated_power_hp", "hp"), ("rated_power_ps", "PS"))
+            if k in motor
+        ),
+        "",
+    )
+    cells = {"voltage": "", "current": "", "breaker": "", "contactor": "", "overload": "", "dial": ""}
+    if computed:
+        devices = {d.role: d for d in computed.devices}
+        with_dial = devices.get("overload_relay") or devices["short_circuit_device"]
+        dial = with_dial.settings["dial_a"]
+        assert isinstance(dial, float | int)
+        cells = {
+            "voltage": f"{computed.supply.line_voltage_v:g} V {computed.supply.frequency_hz:g} Hz",
+            "current": as_read(computed.currents.design_current_a),
+            "breaker": picked_of(devices["short_circuit_device"]).partition(",")[0],
+            "contactor": picked_of(devices["line_contactor"]).partition(",")[0],
+            "overload": "in the breaker"
+            if "overload_relay" not in devices
+            else picked_of(devices["overload_relay"]).partition(",")[0],
+            "dial": as_read(float(dial)),
+        }
+    findings = computed.findings if computed else []
+    return StarterRow(
+        id=starter.id,
+        tag=starter.tag,
+        service=starter.document.get("service", ""),
+        practice=starter.document.get("practice", "iec"),
+        power=power,
+        stop=sum(f.severity == "stop" for f in findings),
+        attention=sum(f.severity == "attention" for f in findings),
+        problem=problems[0].message if problems else "",
+        **cells,
+    )
+
+
+def board_out(board: Board) -> BoardOut:
+    """A board with a line per starter."""
+    return BoardOut(
+        id=board.id,
+        job=board.job.name,
+        name=board.name,
+        title=board.title,
+        defaults=board.defaults,
+        starters=[row_of(s) for s in board.starters],
+    )
+
+
+@bp.get("/boards", responses={200: BoardsOut})
+def list_boards() -> BoardsOut:
+    """Every board with what is open on it."""
+    with new_session() as session:
+        query = select(Board).order_by(Board.job_id, Board.id).options(selectinload(Board.starters))
+        rows = []
+        for board in session.scalars(query):
+            lines = [row_of(s) for s in board.starters]
+            rows.append(
+                BoardRow(
+                    id=board.id,
+                    job=board.job.name,
+                    name=board.name,
+                    title=board.title,
+                    starters=len(lines),
+                    stop=sum(x.stop for x in lines),
+                    attention=sum(x.attention for x in lines),
+                )
+            )
+        return BoardsOut(boards=rows)
+
+
+@bp.post("/boards", responses={201: BoardOut, 422: ProblemsOut})
+def add_board(body: BoardCreate) -> tuple[BoardOut, int]:
+    """Make a board; its defaults must be parts of a document."""
+    parse({"tag": "-", **body.defaults})
+    with new_session() as session, session.begin():
+        board = create_board(session, body.job, body.name, body.title, body.defaults)
+        return board_out(board), 201
+
+
+@bp.get("/boards/<int:board_id>", responses={200: BoardOut, **NOT_FOUND})
+def get_board(path: BoardPath) -> BoardOut:
+    """A board with its starters."""
+    with new_session() as session:
+        return board_out(found(session, Board, path.board_id))
+
+
+@bp.post("/boards/<int:board_id>/starters", responses={201: StarterOut, **REFUSED})
+def add_starter(path: BoardPath, body: StarterCreate) -> tuple[StarterOut, int]:
+    """Put a starter on a board; its plate may be incomplete."""
+    computed = designed(body.document)
+    with new_session() as session, session.begin():
+        starter = create_starter(session, found(session, Board, path.board_id), body.document)
+        return starter_out(starter, computed), 201
+
+
+@bp.get("/starters/<int:starter_id>", responses={200: StarterOut, **NOT_FOUND})
+def get_starter(path: StarterPath) -> StarterOut:
+    """A starter with its design."""
+    with new_session() as session:
+        starter = found(session, Starter, path.starter_id)
+        return starter_out(starter, kept(starter))
+
+
+@bp.put("/starters/<int:starter_id>", responses={200: StarterOut, **REFUSED})
+def save_starter(path: StarterPath, body: StarterSave) -> StarterOut:
+    """Save a changed document; what is wrong is refused, what is only missing is kept and said."""
+    computed = designed(body.document)
+    with new_session() as session, session.begin():
+        starter = save_document(session, found(session, Starter, path.starter_id), body.document, body.version)
+        return starter_out(starter, computed)
+
+
+@bp.delete("/starters/<int:starter_id>", responses={204: None, **NOT_FOUND})
+def delete_starter(path: StarterPath) -> tuple[str, int]:
+    """Take a starter off its board, with its history."""
+    with new_session() as session, session.begin():
+        session.delete(found(session, Starter, path.starter_id))
+    return "", 204
+
+
+@bp.get("/starters/<int:starter_id>/history", responses={200: HistoryOut, **NOT_FOUND})
+def get_history(path: StarterPath) -> HistoryOut:
+    """Revisions to go back to, and the log of override reasons."""
+    with new_session() as session:
+        starter = found(session, Starter, path.starter_id)
+        return HistoryOut(
+            revisions=[RevisionOut(id=r.id, change=r.change, saved=r.saved) for r in revisions(session, starter.id)],
+            overrides=[
+                OverrideNoteOut(role=n.role, choice=n.choice, reason=n.reason, noted=n.noted)
+                for n in override_notes(session, starter.id)
+            ],
+        )
+
+
+@bp.post("/starters/<int:starter_id>/restore", responses={200: StarterOut, **REFUSED})
+def restore_revision(path: StarterPath, body: Restore) -> StarterOut:
+    """Go back to a revision; that is a change like any other and can be undone."""
+    with new_session() as session, session.begin():
+        starter = found(session, Starter, path.starter_id)
+        revision = found(session, Revision, body.revision_id)
+        if revision.starter_id != starter.id:
+            raise NotFound(f"revision {revision.id} is of another starter")
+        change = f"back to the state of {revision.saved:%Y-%m-%d %H:%M}"
+        save_document(session, starter, parse(revision.document), body.version, change)
+        return starter_out(starter, kept(starter))
+
+
+@bp.post("/design", responses={200: DesignOut, 422: ProblemsOut})
+def compute_design(body: StarterCreate) -> DesignOut:
+    """Design a document without keeping it."""
+    return DesignOut.model_construct(design=design(body.document, catalogue()))
+
+
+def _sheet(starter_id: int, finish: Callable[[str, Starter], Response], *, paged: bool) -> Response:
+    with new_session() as session:
+        starter = found(session, Starter, starter_id)
+        document = parse(starter.document)
+        place = Place(starter.board.job.name, starter.board.name, starter.version, starter.saved)
+        return finish(sheet_html(document, design(document, catalogue()), place, paged=paged), starter)
+
+
+@bp.get("/starters/<int:starter_id>/sheet.html", responses={200: HTML, **REFUSED})
+def sheet_page(path: StarterPath) -> Response:
+    """The settings sheet for the screen."""
+    return _sheet(path.starter_id, lambda html, _: Response(html, mimetype="text/html"), paged=False)
+
+
+@bp.get("/starters/<int:starter_id>/sheet.pdf", responses={200: PDF, **REFUSED})
+def sheet_print(path: StarterPath) -> Response:
+    """The settings sheet as PDF."""
+
+    def finish(html: str, starter: Starter) -> Response:
+        return send_file(
+            io.BytesIO(sheet_pdf(html)), mimetype="application/pdf", download_name=f"{starter.tag} settings.pdf"
+        )
+
+    return _sheet(path.starter_id, finish, paged=True)
+
+
+@bp.get("/starters/<int:starter_id>/document.json", responses={200: {"content": {"application/json": {}}}, **NOT_FOUND})
+def document_file(path: StarterPath) -> Response:
+    """The starter document as a file, as ``volmek size`` reads it."""
+    with new_session() as session:
+        starter = found(session, Starter, path.starter_id)
+        response = jsonify(starter.document)
+        response.headers["Content-Disposition"] = f'attachment; filename="{starter.id}.volmek.json"'
+        return response

@@ -1,0 +1,111 @@
+"""The application factory: engine, API, errors in words, and the built front end."""
+
+from pathlib import Path
+from typing import Any
+
+from flask import Response, request, send_from_directory
+from flask_openapi3.models.info import Info
+from flask_openapi3.openapi import OpenAPI
+from pydantic import BaseModel, ValidationError
+from werkzeug.exceptions import HTTPException
+
+from volmek.core.document import problems_of
+from volmek.core.errors import Problem, ProblemError
+from volmek.store.engine import make_engine, upgrade
+from volmek.store.repository import StaleVersionError
+from volmek.web.api import bp, problems_out
+from volmek.web.schemas import ProblemsOut
+
+#: Where `make build` puts the front end: beside the sources, in a checkout.
+DIST = Path(__file__).parents[3] / "frontend" / "dist"
+MAXIMUM_BODY = 2 * 1024 * 1024
+
+
+class Application(OpenAPI):
+    """flask-openapi3, whose views may return models."""
+
+    def make_response(self, rv: Any) -> Response:
+        """Write a model as JSON."""
+        body, *rest = rv if isinstance(rv, tuple) else (rv,)
+        if isinstance(body, BaseModel):
+            body = Response(body.model_dump_json(), mimetype="application/json")
+        return super().make_response((body, *rest) if rest else body)
+
+
+def refusal(problems: list[Problem], status: int) -> Response:
+    """A refusal in words, each problem at its field."""
+    body = ProblemsOut(problems=problems_out(problems)).model_dump_json()
+    return Response(body, status, mimetype="application/json")
+
+
+def _validation(error: ValidationError) -> Response:
+    problems = problems_of(error)
+    shown = [Problem(p.field.removeprefix("document."), p.message) for p in problems]
+    return refusal(shown, 422)
+
+
+def create_app(database: Path, dist: Path = DIST) -> Application:
+    """The application on a database file, brought to the newest schema.
+
+    Parameters
+    ----------
+    database : SQLite file, made when it is not there
+    dist : folder of the built front end
+    """
+    app = Application(
+        __name__,
+        info=Info(title="Volmek", version="1"),
+        security_schemes={},  # else the document has an invalid `securitySchemes: null`
+        validation_error_status=422,
+        validation_error_callback=_validation,
+        validation_error_model=ProblemsOut,
+        doc_ui=False,
+        static_folder=None,
+    )
+    app.config["MAX_CONTENT_LENGTH"] = MAXIMUM_BODY
+    engine = make_engine(database)
+    upgrade(engine)
+    app.extensions["engine"] = engine
+    app.register_api(bp)
+
+    @app.before_request
+    def _readable_json() -> Response | None:
+        if request.is_json and request.method in ("POST", "PUT") and request.get_json(silent=True) is None:
+            return refusal([Problem("document", "the request is not JSON that can be read")], 422)
+        return None
+
+    @app.after_request
+    def _quiet(response: Response) -> Response:
+        response.headers["X-Content-Type-Options"] = "nosniff"
+        response.headers["Content-Security-Policy"] = (
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'self'"
+        )
+        if request.path.startswith("/api/"):
+            response.headers["Cache-Control"] = "no-store"
+        return response
+
+    @app.errorhandler(ProblemError)
+    def _problem(error: ProblemError) -> Response:
+        return refusal(list(error.problems), 422)
+
+    @app.errorhandler(StaleVersionError)
+    def _stale(error: StaleVersionError) -> Response:
+        return refusal(
+            [Problem("version", "this starter was changed elsewhere since it was opened here; load it again")], 409
+        )
+
+    @app.errorhandler(HTTPException)
+    def _http(error: HTTPException) -> Response:
+        return refusal([Problem("request", error.description or error.name)], error.code or 500)
+
+    @app.get("/", doc_ui=False)
+    @app.get("/<path:name>", doc_ui=False)
+    def front_end(name: str = "index.html") -> Response:
+        """The built front end; its own paths all open the one page."""
+        if name.startswith("api/"):
+            return refusal([Problem("request", f"there is no /{name}")], 404)
+        file = name if (dist / name).is_file() else "index.html"
+        response = send_from_directory(dist, file, max_age=31_536_000 if file.startswith("assets/") else 0)
+        return response
+
+    return app

@@ -1,0 +1,179 @@
+"""Request and response models of the API, built from the core's own types."""
+
+from datetime import datetime
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from volmek.core.design import Design
+from volmek.core.devices.device import Device
+from volmek.core.document import StarterDocument
+from volmek.core.drawing import Drawing, Shape
+from volmek.core.figures import Candidate, Figure
+from volmek.core.findings import Finding
+
+#: In a response every field is there, defaults included; the generated types of the front end rely on it.
+ALWAYS_THERE = ConfigDict(json_schema_serialization_defaults_required=True)
+for _kind in (Candidate, Design, Device, Drawing, Figure, Finding, Shape):
+    setattr(_kind, "__pydantic_config__", ALWAYS_THERE)  # noqa: B010 (a dataclass of the core knows no pydantic)
+
+
+class Output(BaseModel):
+    """A response."""
+
+    model_config = ALWAYS_THERE
+
+
+class ProblemOut(Output):
+    """One thing wrong with an input, at its field."""
+
+    field: str
+    message: str
+    missing: bool = False
+
+
+class ProblemsOut(Output):
+    """Why a request was refused."""
+
+    problems: list[ProblemOut]
+
+
+class StarterRow(Output):
+    """One line of a board's list."""
+
+    id: int
+    tag: str
+    service: str
+    practice: str
+    power: str
+    voltage: str
+    current: str
+    breaker: str
+    contactor: str
+    overload: str
+    dial: str
+    stop: int
+    attention: int
+    problem: str
+
+
+class BoardRow(Output):
+    """One board in the list of boards."""
+
+    id: int
+    job: str
+    name: str
+    title: str
+    starters: int
+    stop: int
+    attention: int
+
+
+class BoardsOut(Output):
+    """All boards."""
+
+    boards: list[BoardRow]
+
+
+class BoardOut(Output):
+    """A board with its starters."""
+
+    id: int
+    job: str
+    name: str
+    title: str
+    defaults: dict[str, Any]
+    starters: list[StarterRow]
+
+
+class StarterOut(Output):
+    """A starter as it is kept, with its design, or with what is missing for one."""
+
+    id: int
+    board_id: int
+    board: str
+    job: str
+    version: int
+    saved: datetime
+    document: dict[str, Any]
+    design: Design | None
+    problems: list[ProblemOut]
+
+
+class RevisionOut(Output):
+    """A state that can be gone back to."""
+
+    id: int
+    change: str
+    saved: datetime
+
+
+class OverrideNoteOut(Output):
+    """One entry of the log of override reasons."""
+
+    role: str
+    choice: str
+    reason: str
+    noted: datetime
+
+
+class HistoryOut(Output):
+    """Revisions and override reasons of a starter, newest first."""
+
+    revisions: list[RevisionOut]
+    overrides: list[OverrideNoteOut]
+
+
+class DesignOut(Output):
+    """A design that is not kept."""
+
+    design: Design
+
+
+class BoardCreate(BaseModel):
+    """A new board; ``defaults`` are parts of a document that its new starters begin with."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    job: str = Field(min_length=1, max_length=120)
+    name: str = Field(min_length=1, max_length=40)
+    title: str = Field(default="", max_length=120)
+    defaults: dict[str, Any] = {}
+
+
+class StarterCreate(BaseModel):
+    """A new starter."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    document: StarterDocument
+
+
+class StarterSave(BaseModel):
+    """A changed document, and the version that the change was made on."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    version: int
+    document: StarterDocument
+
+
+class Restore(BaseModel):
+    """Go back to a revision."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    version: int
+    revision_id: int
+
+
+class BoardPath(BaseModel):
+    """A board's number in the address."""
+
+    board_id: int
+
+
+class StarterPath(BaseModel):
+    """A starter's number in the address."""
+
+    starter_id: int
