@@ -1510,14 +1510,14 @@ export interface components {
             dial: string;
             /** Id */
             id: number;
-            /** Overload */
-            overload: string;
             /** Power */
             power: string;
             /** Practice */
             practice: string;
             /** Problem */
             problem: string;
+            /** Relay */
+            relay: string;
             /** Service */
             service: string;
             /** Stop */

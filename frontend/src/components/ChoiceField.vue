@@ -44,7 +44,7 @@ function choose(next: string | null): void {
 <style scoped>
 .choice {
   display: grid;
-  grid-template-columns: minmax(5.2rem, 0.7fr) minmax(0, 1fr);
+  grid-template-columns: minmax(5.2rem, 0.5fr) minmax(0, 1fr);
   align-items: center;
   column-gap: 0.6rem;
   padding: 0.14rem 0;

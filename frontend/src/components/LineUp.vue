@@ -74,7 +74,8 @@ function choose(item: LineUpItem): void {
   display: grid;
   grid-template-columns: 72px minmax(0, 1fr);
   column-gap: 0.5rem;
-  align-items: center;
+  overflow: hidden;
+  align-items: start;
   width: 100%;
   min-height: 66px;
   padding: 0 0.6rem 0 0.4rem;
@@ -83,11 +84,12 @@ function choose(item: LineUpItem): void {
   text-align: left;
   cursor: pointer;
 }
+/* The conductor is drawn on past the symbol; the item cuts it off where the next one begins. */
 .item > :deep(svg) {
-  align-self: stretch;
-  height: 100%;
-  min-height: 66px;
+  align-self: start;
+  overflow: visible;
 }
+
 .item:hover {
   background: var(--tint);
 }
@@ -112,10 +114,16 @@ function choose(item: LineUpItem): void {
   color: var(--quiet);
 }
 .line {
-  font-size: 0.86rem;
+  font-size: 0.8rem;
+  white-space: nowrap;
 }
 .setting {
   font-weight: 600;
+}
+@media (max-width: 1000px) {
+  .line {
+    white-space: normal;
+  }
 }
 .empty {
   padding: 1rem;

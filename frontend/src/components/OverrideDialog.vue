@@ -159,6 +159,7 @@ function computedAgain(): void {
 .row {
   display: grid;
   grid-template-columns: 1.4rem 7.5rem minmax(0, 1fr);
+  align-items: center;
   padding: 0.22rem 0.5rem;
   border-bottom: 1px solid var(--rule);
   cursor: pointer;

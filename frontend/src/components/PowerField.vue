@@ -57,12 +57,18 @@ function choose(path: string): void {
 }
 .units {
   position: absolute;
-  right: -0.35rem;
+  right: 0;
   top: 0.14rem;
-  width: 3.9rem;
+  width: 3.7rem;
   border-color: transparent;
 }
 .power :deep(.field) {
   grid-template-columns: minmax(0, 1fr) 9rem;
+}
+.units :deep(.p-select-label) {
+  padding-inline: 0.4rem 0;
+}
+.units :deep(.p-select-dropdown) {
+  width: 1.3rem;
 }
 </style>

@@ -84,7 +84,7 @@ function back(): void {
           <button type="button" class="plain input" @click="follow(input.id)">
             <span
               >{{ input.label
-              }}<span v-if="input.symbol" class="quiet figures"> {{ input.symbol }}</span></span
+              }}<span v-if="input.symbol" class="quiet figures sym">{{ input.symbol }}</span></span
             >
             <span class="figures num"
               >{{ input.text }}<span class="unit">{{ input.unit }}</span></span
@@ -207,6 +207,9 @@ ul {
 }
 .input:hover {
   background: var(--accent-tint);
+}
+.sym {
+  margin-left: 0.5em;
 }
 .num {
   white-space: nowrap;

@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import { computed, nextTick, ref, watch } from 'vue'
 
-import type { Device } from '@/api/client'
+import type { Device, Finding } from '@/api/client'
 import ChoiceField from '@/components/ChoiceField.vue'
 import DrawingView from '@/components/DrawingView.vue'
 import FigureButton from '@/components/FigureButton.vue'
@@ -34,6 +34,10 @@ function others(d: Device): string[] {
   if (d.selected.coil) said.push(`coil ${d.selected.coil}`)
   if (d.selected.base) said.push(`on base ${d.selected.base}`)
   return said
+}
+
+function remarks(d: Device): Finding[] {
+  return starter.findings.filter((f) => f.device === d.designation && f.severity !== 'info')
 }
 
 function setFigures(d: Device): string[] {
@@ -111,12 +115,17 @@ defineExpose({ change })
           <p class="type figures">{{ d.selected.type }}</p>
           <p v-if="d.override_reason" class="own">✎ your choice: {{ d.override_reason }}</p>
         </div>
-        <dl role="cell">
-          <template v-for="id in needFigures(d)" :key="id">
-            <dt>{{ design.figures[id]?.label }}</dt>
-            <dd><FigureButton :id="id" /></dd>
-          </template>
-        </dl>
+        <div role="cell" class="found">
+          <dl>
+            <template v-for="id in needFigures(d)" :key="id">
+              <dt>{{ design.figures[id]?.label }}</dt>
+              <dd><FigureButton :id="id" /></dd>
+            </template>
+          </dl>
+          <p v-for="f in remarks(d)" :key="f.code" class="remark">
+            <VerdictMark :verdict="f.severity" wordless /> {{ f.message }}
+          </p>
+        </div>
         <div role="cell" class="set">
           <p v-for="id in setFigures(d)" :key="id" :class="{ dial: id.endsWith('.dial_a') }">
             <span class="quiet">{{ id.endsWith('.dial_a') ? 'dial' : 'class' }}</span>
@@ -142,7 +151,7 @@ defineExpose({ change })
     <section v-if="design" class="school" aria-label="Two schools of setting the dial">
       <div>
         <h2 class="heading">Where the overload protection holds and trips</h2>
-        <DrawingView :drawing="design.overload_band" />
+        <DrawingView :drawing="design.overload_band" class="band" />
       </div>
       <div class="trap">
         <h2 class="heading">Is the margin in the dial already?</h2>
@@ -205,8 +214,8 @@ defineExpose({ change })
 }
 .row {
   display: grid;
-  grid-template-columns: minmax(9.5rem, 0.9fr) minmax(15rem, 2fr) minmax(8.6rem, 0.8fr) 7rem;
-  gap: 1.2rem;
+  grid-template-columns: minmax(8rem, 0.8fr) minmax(15rem, 2fr) minmax(8.2rem, 0.7fr) 6rem;
+  gap: 1rem;
   padding: 0.6rem 0.6rem;
   border-bottom: 1px solid var(--rule);
 }
@@ -233,6 +242,11 @@ dl {
   grid-template-columns: minmax(0, 1fr) auto;
   gap: 0.15rem 0.8rem;
   align-content: start;
+  max-width: 30rem;
+}
+.remark {
+  margin-top: 0.3rem;
+  font-size: 0.9rem;
 }
 dt {
   font-size: 0.9rem;
@@ -240,6 +254,11 @@ dt {
 dd {
   margin: 0;
   text-align: right;
+}
+.set p {
+  display: flex;
+  gap: 0.5rem;
+  align-items: baseline;
 }
 .dial {
   font-size: 1.45rem;
@@ -263,6 +282,10 @@ dd {
   gap: 1rem 1.8rem;
   padding: 1rem;
 }
+.band {
+  width: 100%;
+  height: auto;
+}
 .trap p {
   font-size: 0.93rem;
 }
@@ -278,7 +301,7 @@ dd {
   .row {
     grid-template-columns: minmax(9rem, 1fr) minmax(8rem, 1fr) 7rem;
   }
-  .row dl {
+  .found {
     grid-column: 1 / -1;
     grid-row: 2;
   }

@@ -51,11 +51,12 @@ const currents = computed(() =>
       inUse: design.value?.currents.design_current_source === s.source,
       note: choice?.taken
         ? 'in use'
-        : figure
-          ? figure.typical
-            ? 'typical values, beside it'
-            : 'beside it'
-          : (choice?.reason ?? ''),
+        : figure?.typical
+          ? 'from typical values'
+          : figure
+            ? ''
+            : choice?.reason,
+      difference: `${s.source}_difference_pct`,
     }
   }),
 )
@@ -70,7 +71,12 @@ const currents = computed(() =>
           <FigureButton v-if="c.figure" :id="c.figure.id" :label="c.title" />
           <span v-else class="quiet">—</span>
         </p>
-        <p class="why"><span v-if="c.inUse" aria-hidden="true">● </span>{{ c.note }}</p>
+        <p v-if="c.note" class="why">
+          <span v-if="c.inUse" aria-hidden="true">● </span>{{ c.note }}
+        </p>
+        <p v-if="design?.figures[c.difference]" class="why">
+          plate differs by <FigureButton :id="c.difference" label="The plate differs by" />
+        </p>
       </div>
       <div class="cell more">
         <dl>

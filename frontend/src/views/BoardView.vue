@@ -64,7 +64,7 @@ async function remove(id: number): Promise<void> {
             <th class="num">Power</th>
             <th class="num">Supply</th>
             <th class="num">In</th>
-            <th>In front</th>
+            <th>Breaker or fuse</th>
             <th>Contactor</th>
             <th>Overload</th>
             <th class="num">Dial</th>
@@ -91,7 +91,9 @@ async function remove(id: number): Promise<void> {
               <td class="num figures">{{ s.current }}<span class="unit">A</span></td>
               <td class="figures">{{ s.breaker }}</td>
               <td class="figures">{{ s.contactor }}</td>
-              <td class="figures">{{ s.overload }}</td>
+              <td :class="{ figures: s.relay, quiet: !s.relay }">
+                {{ s.relay || 'in the breaker' }}
+              </td>
               <td class="num figures">
                 <b>{{ s.dial }}</b><span class="unit">A</span>
               </td>

@@ -197,13 +197,12 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 .view {
   display: grid;
   height: calc(100vh - 2.4rem);
-  grid-template: 'bar bar bar' auto 'left centre right' minmax(
-      0,
-      1fr
-    ) 'left strip right' auto / 17.5rem minmax(0, 1fr) 0;
+  grid-template:
+    'bar bar bar' auto 'left centre right' minmax(0, 1fr)
+    'left strip right' auto / 18.5rem minmax(0, 1fr) 0;
 }
 .view.working {
-  grid-template-columns: 17.5rem minmax(0, 1fr) 24rem;
+  grid-template-columns: 18.5rem minmax(0, 1fr) 24rem;
 }
 .view.narrowline {
   grid-template-columns: 0 minmax(0, 1fr) 0;

@@ -183,6 +183,21 @@ def compare_plate(
     if nameplate is None:
         return
     field = next(i for i in nameplate.inputs)
+    for other, name in ((calculated, "calculated"), (table, "table")):
+        if other is not None:
+            percent = 100 * (nameplate.number - other.number) / other.number
+            c.working.add(
+                f"{name}_difference_pct",
+                f"Difference of the plate from the {name} current",
+                "d",
+                percent,
+                "%",
+                text=f"{percent:+.0f}".replace("-", "−"),
+                formula=f"100·(In − {other.symbol})/{other.symbol}",
+                inputs=(nameplate, other),
+                rule="more than 15 % from the calculated current is attention, more than 50 % is stop",
+                source="IEC 60034-1",
+            )
     expected = calculated or table
     if expected is None:
         return

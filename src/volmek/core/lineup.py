@@ -10,6 +10,8 @@ from volmek.core.findings import Finding
 from volmek.core.plate import Connection, Plate
 
 WIDTH, HEIGHT, AXIS = 72.0, 66.0, 34.0
+#: Conductors run on below the frame, so that symbols join whatever height the words beside them need.
+BELOW = HEIGHT + 80
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +55,7 @@ def _breaker(motor: bool) -> list[Shape]:
         line(AXIS - 4, 16, AXIS + 4, 24),
         line(AXIS - 4, 24, AXIS + 4, 16),
         line(AXIS, 46, AXIS - 13, 22),
-        _conductor(46, HEIGHT),
+        _conductor(46, BELOW),
     ]
     if motor:
         shapes += [
@@ -72,12 +74,12 @@ def _breaker_na() -> list[Shape]:
         arc(AXIS - 9, 33, 16, -55, 55),
         circle(AXIS, 20, 1.6, filled=True),
         circle(AXIS, 46, 1.6, filled=True),
-        _conductor(46, HEIGHT),
+        _conductor(46, BELOW),
     ]
 
 
 def _fuse() -> list[Shape]:
-    return [_conductor(0, HEIGHT), rect(AXIS - 6, 16, 12, 34)]
+    return [_conductor(0, BELOW), rect(AXIS - 6, 16, 12, 34)]
 
 
 def _contactor() -> list[Shape]:
@@ -85,7 +87,7 @@ def _contactor() -> list[Shape]:
         _conductor(0, 20),
         arc(AXIS, 16, 4, 90, 270),
         line(AXIS, 46, AXIS - 13, 22),
-        _conductor(46, HEIGHT),
+        _conductor(46, BELOW),
         line(AXIS - 7, 34, 48, 34, dashed=True, weight="hair"),
         rect(48, 28, 20, 12, weight="hair"),
         line(58, 22, 58, 28, weight="hair"),
@@ -98,7 +100,7 @@ def _contactor_na() -> list[Shape]:
         _conductor(0, 27),
         line(AXIS - 10, 27, AXIS + 10, 27),
         line(AXIS - 10, 39, AXIS + 10, 39),
-        _conductor(39, HEIGHT),
+        _conductor(39, BELOW),
         line(AXIS + 3, 33, 51, 33, dashed=True, weight="hair"),
         circle(59, 33, 8, weight="hair"),
         text(59, 36.5, "M", 9),
@@ -106,21 +108,21 @@ def _contactor_na() -> list[Shape]:
 
 
 def _overload() -> list[Shape]:
-    return [_conductor(0, 16), rect(AXIS - 13, 16, 22, 34), _thermal(AXIS, 16, 34), _conductor(50, HEIGHT)]
+    return [_conductor(0, 16), rect(AXIS - 13, 16, 22, 34), _thermal(AXIS, 16, 34), _conductor(50, BELOW)]
 
 
 def _overload_na() -> list[Shape]:
-    return [_conductor(0, 20), arc(AXIS, 26.5, 6.5, -90, 90), arc(AXIS, 39.5, 6.5, 90, 270), _conductor(46, HEIGHT)]
+    return [_conductor(0, 20), arc(AXIS, 26.5, 6.5, -90, 90), arc(AXIS, 39.5, 6.5, 90, 270), _conductor(46, BELOW)]
 
 
 def _cable() -> list[Shape]:
-    return [_conductor(0, HEIGHT), line(AXIS - 6, 38, AXIS + 6, 26), text(AXIS + 10, 30, "3", 9, "start")]
+    return [_conductor(0, BELOW), line(AXIS - 6, 38, AXIS + 6, 26), text(AXIS + 10, 30, "3", 9, "start")]
 
 
 def _supply() -> list[Shape]:
     return [
         line(8, 16, 60, 16, weight="heavy"),
-        _conductor(16, HEIGHT),
+        _conductor(16, BELOW),
         *(line(AXIS - 6, y + 8, AXIS + 6, y) for y in (34, 40, 46)),
     ]
 
@@ -240,7 +242,7 @@ def terminal_links(connection: Connection) -> Drawing | None:
     if connection == "plate":
         return None
     xs, top, bottom = (40.0, 100.0, 160.0), 58.0, 108.0
-    shapes: list[Shape] = [rect(14, 36, 172, 96, weight="hair")]
+    shapes: list[Shape] = [rect(14, 36, 184, 96, weight="hair")]
     for x, upper, lower, lead in zip(xs, ("U1", "V1", "W1"), ("W2", "U2", "V2"), ("L1", "L2", "L3"), strict=True):
         shapes += [
             line(x, 12, x, top - 6, weight="heavy"),
@@ -257,7 +259,7 @@ def terminal_links(connection: Connection) -> Drawing | None:
     shapes += [circle(x, y, 6, filled=True, tone="paper") for x in xs for y in (top, bottom)]
     shapes += [circle(x, y, 6) for x in xs for y in (top, bottom)]
     said = "Delta: links U1 to W2, V1 to U2, W1 to V2" if connection == "delta" else "Star: link joins W2, U2 and V2"
-    return Drawing(200, 140, said, shapes)
+    return Drawing(212, 140, said, shapes)
 
 
 def overload_band(devices: list[Device], figures: dict[str, Figure]) -> Drawing:
@@ -286,10 +288,12 @@ def overload_band(devices: list[Device], figures: dict[str, Figure]) -> Drawing:
         text((x(trip) + right) / 2, y + 4, "trips", 11),
         line(x(base), 28, x(base), y + 22, weight="heavy"),
         text(x(base), 22, f"motor {as_read(base)} A", 11),
-        text(x(holds), y + 36, f"{as_read(holds)} A", 10),
+        text(x(holds), y + 24, f"{as_read(holds)} A", 10),
+        line(x(in_motor_amperes), y + 9, x(in_motor_amperes), y + 32, weight="hair"),
+        text(x(in_motor_amperes), y + 43, f"dial {dial.text} A", 11),
         text(
             x(trip) + 4,
-            y + 36,
+            y + 24,
             f"{as_read(trip)} A = {100 * trip / base:.0f} %",
             10,
             "start" if x(trip) < right - 110 else "end",

@@ -1,5 +1,6 @@
 """The settings sheet of one starter: HTML for the screen, PDF for the panel door."""
 
+from base64 import b64encode
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
@@ -57,6 +58,27 @@ def _environment() -> Environment:
         trim_blocks=True,
         lstrip_blocks=True,
     )
+
+
+@cache
+def _fonts() -> list[tuple[str, int, str]]:
+    """Family, weight and data address of the fonts, inside the sheet so that it needs nothing else."""
+    faces = (
+        ("Sheet Text", "next", 400),
+        ("Sheet Text", "next", 700),
+        ("Sheet Figures", "mono", 400),
+        ("Sheet Figures", "mono", 600),
+    )
+    return [
+        (
+            family,
+            weight,
+            b64encode(
+                (TEMPLATES / "fonts" / f"atkinson-hyperlegible-{kind}-latin-{weight}-normal.woff2").read_bytes()
+            ).decode(),
+        )
+        for family, kind, weight in faces
+    ]
 
 
 def settings_of(device: Device) -> list[tuple[str, str]]:
@@ -123,6 +145,7 @@ def sheet_html(document: StarterDocument, design: Design, place: Place, *, paged
         "place": place,
         "plate": plate,
         "paged": paged,
+        "fonts": _fonts(),
         "picture": lambda drawing, scale=1.0: Markup(to_svg(drawing, scale)),
         "settings_of": settings_of,
         "needs_of": needs_of,

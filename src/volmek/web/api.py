@@ -130,7 +130,7 @@ def row_of(starter: Starter) -> StarterRow:
         ),
         "",
     )
-    cells = {"voltage": "", "current": "", "breaker": "", "contactor": "", "overload": "", "dial": ""}
+    cells = {"voltage": "", "current": "", "breaker": "", "contactor": "", "relay": "", "dial": ""}
     if computed:
         devices = {d.role: d for d in computed.devices}
         with_dial = devices.get("overload_relay") or devices["short_circuit_device"]
@@ -141,9 +141,7 @@ def row_of(starter: Starter) -> StarterRow:
             "current": as_read(computed.currents.design_current_a),
             "breaker": picked_of(devices["short_circuit_device"]).partition(",")[0],
             "contactor": picked_of(devices["line_contactor"]).partition(",")[0],
-            "overload": "in the breaker"
-            if "overload_relay" not in devices
-            else picked_of(devices["overload_relay"]).partition(",")[0],
+            "relay": picked_of(devices["overload_relay"]).partition(",")[0] if "overload_relay" in devices else "",
             "dial": as_read(float(dial)),
         }
     findings = computed.findings if computed else []

@@ -1,5 +1,6 @@
 """The application factory: engine, API, errors in words, and the built front end."""
 
+import mimetypes
 from pathlib import Path
 from typing import Any
 
@@ -78,7 +79,7 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
     def _quiet(response: Response) -> Response:
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Content-Security-Policy"] = (
-            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'self'"
+            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'self'"
         )
         if request.path.startswith("/api/"):
             response.headers["Cache-Control"] = "no-store"
@@ -98,14 +99,24 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
     def _http(error: HTTPException) -> Response:
         return refusal([Problem("request", error.description or error.name)], error.code or 500)
 
-    @app.get("/", doc_ui=False)
-    @app.get("/<path:name>", doc_ui=False)
     def front_end(name: str = "index.html") -> Response:
         """The built front end; its own paths all open the one page."""
         if name.startswith("api/"):
             return refusal([Problem("request", f"there is no /{name}")], 404)
         file = name if (dist / name).is_file() else "index.html"
-        response = send_from_directory(dist, file, max_age=31_536_000 if file.startswith("assets/") else 0)
+        # The build leaves a compressed copy beside each large file.
+        packed = (dist / f"{file}.gz").is_file() and request.accept_encodings.quality("gzip") > 0
+        response = send_from_directory(
+            dist,
+            f"{file}.gz" if packed else file,
+            mimetype=mimetypes.guess_type(file)[0],
+            max_age=31_536_000 if file.startswith("assets/") else 0,
+        )
+        if packed:
+            response.headers["Content-Encoding"] = "gzip"
+        response.headers["Vary"] = "Accept-Encoding"
         return response
 
+    app.add_url_rule("/", view_func=front_end)
+    app.add_url_rule("/<path:name>", view_func=front_end)
     return app

@@ -50,7 +50,7 @@ class StarterRow(Output):
     current: str
     breaker: str
     contactor: str
-    overload: str
+    relay: str
     dial: str
     stop: int
     attention: int

@@ -4,6 +4,9 @@ from volmek.core.catalogue import Coil, Switching
 from volmek.core.context import Context
 from volmek.core.devices.device import Check, Objection
 
+#: Beyond this a control line is limited by its voltage drop, not by its capacitance.
+LONGEST_LINE_M = 2000.0
+
 
 def control_line_length_m(sealed_va: float, coil_voltage_v: float, frequency_hz: float, line_uf_per_km: float) -> float:
     """Longest AC control line that still lets the coil drop out.
@@ -92,6 +95,9 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
     if d.kind != "ac":
         return []
     capacity = 0.6 if d.scheme == "three_wire" else 0.3
+    length = control_line_length_m(k.sealed_va, coil_v, frequency_hz, capacity)
+    if length > LONGEST_LINE_M:
+        return []
     uc = w.typed(
         "control.coil_voltage_v" if d.coil_voltage_v is not None else "control.voltage_v",
         "Coil voltage",
@@ -105,7 +111,7 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
             f"{role}.control_line_m",
             "Longest control line that still lets the coil drop out",
             "l",
-            control_line_length_m(k.sealed_va, coil_v, frequency_hz, capacity),
+            length,
             "m",
             formula=f"500·S/Uc² · 50/{frequency_hz:g} / {capacity} · 1000",
             inputs=(sealed, uc),

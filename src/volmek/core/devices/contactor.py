@@ -288,10 +288,10 @@ def _life(c: Context, role: str, k: Contactor, plate: Plate, rating: object) -> 
         rule = f"1/N = (1−c)/N3 + c/N4 with c = {share:.0%} of AC-4 stops"
     life = w.add(
         f"{role}.life_operations",
-        "Electrical life of the contacts",
+        "Electrical life of the contacts, operations",
         "N",
         value,
-        "operations",
+        "",
         inputs=(plate.design, plate.locked_rotor) if share else (plate.design,),
         rule=rule,
         source=f"{c.catalogue.name}; makers' life diagrams",

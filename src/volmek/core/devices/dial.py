@@ -1,11 +1,11 @@
 """The dial of the overload protection, by the school in use, and how a dial is judged."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import acos, cos, inf, sin, sqrt
 
 from volmek.core.context import Context
 from volmek.core.curves import BAND_SOURCE, MUST_TRIP_MULTIPLE, NO_TRIP_MULTIPLE
-from volmek.core.figures import Figure, as_read
+from volmek.core.figures import Candidate, Figure, as_read
 from volmek.core.plate import Plate, no_load_current_ratio
 from volmek.core.tables import typical_motor_value
 
@@ -136,8 +136,8 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str) -> Dial:
             if trip_amperes
             else "Setting it 15 to 25 % higher would have the margin twice.",
         )
+    schools = _schools(c, through, multiple.number, computed, trip_amperes=trip_amperes)
     override = d.override(role)
-    used = computed
     if override and override.dial_a is not None:
         used = w.add(
             f"{role}.dial_a",
@@ -149,20 +149,12 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str) -> Dial:
             rule=f"your choice: {override.reason}",
             source="override",
             field=f"overrides.{role}",
+            candidates=schools,
         )
     else:
-        used = w.add(
-            f"{role}.dial_a",
-            "Dial",
-            "Idial",
-            computed.number,
-            "A",
-            formula="Iset",
-            inputs=(computed,),
-            rule="as computed",
-            source=computed.source,
-            school=computed.school,
-        )
+        # The same working under the name that the later figures use: nobody should have to click twice to see why.
+        used = replace(computed, id=f"{role}.dial_a", label="Dial", symbol="Idial", candidates=schools)
+        w.figures[used.id] = used
     ratio = p.current_transformer_ratio or 1.0
     trip = used.number * ratio * (1.0 if trip_amperes else multiple.number)
     ultimate = w.add(
@@ -190,13 +182,36 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str) -> Dial:
     return dial
 
 
+def _schools(
+    c: Context, through: Figure, multiple: float, computed: Figure, *, trip_amperes: bool
+) -> tuple[Candidate, ...]:
+    """What each school would set, so that the one in use can be compared with the other."""
+    pct, _ = _limit_pct(c)
+    by_percentage = percentage_setting_a(through.number, pct, multiple, trip_amperes=trip_amperes)
+    by_nameplate = through.number * (multiple if trip_amperes else 1.0)
+    percentage = computed.school.startswith("ultimate")
+    return (
+        Candidate("nameplate", not percentage, True, f"{as_read(by_nameplate)} A: the dial shows the plate current"),
+        Candidate(
+            "percentage", percentage, True, f"{as_read(by_percentage)} A: has tripped at {pct:g} % of the plate current"
+        ),
+    )
+
+
+def _limit_pct(c: Context) -> tuple[float, str]:
+    m = c.document.motor
+    generous = (m.service_factor or 1.0) >= 1.15 or (m.temperature_rise_k is not None and m.temperature_rise_k <= 40)
+    why = "service factor ≥ 1.15 or rise ≤ 40 °C" if generous else "service factor below 1.15, or not on the plate"
+    if c.document.protection.failed_start_recorded:
+        return 140.0 if generous else 130.0, why
+    return 125.0 if generous else 115.0, why
+
+
 def _limit(c: Context) -> Figure:
     m, w = c.document.motor, c.working
-    generous = (m.service_factor or 1.0) >= 1.15 or (m.temperature_rise_k is not None and m.temperature_rise_k <= 40)
     recorded = c.document.protection.failed_start_recorded
-    pct = (140.0 if generous else 130.0) if recorded else (125.0 if generous else 115.0)
+    pct, why = _limit_pct(c)
     factor = w.typed("motor.service_factor", "Service factor", "SF", m.service_factor)
-    why = "service factor ≥ 1.15 or rise ≤ 40 °C" if generous else "service factor below 1.15, or not on the plate"
     return w.add(
         "overload_limit_pct",
         "Greatest trip current allowed, of the plate current",
