@@ -18,6 +18,7 @@ const figure = computed(() => starter.design?.figures[props.id])
     :aria-label="`${label ?? figure.label}: ${figure.text} ${figure.unit}. Show the working.`"
     @click="starter.openWorking(id)"
   >
-    {{ figure.text }}<span v-if="figure.unit" class="unit">{{ figure.unit }}</span>
+    {{ figure.text + (figure.unit ? ' ' : '')
+    }}<span v-if="figure.unit" class="unit">{{ figure.unit }}</span>
   </button>
 </template>

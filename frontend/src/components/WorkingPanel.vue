@@ -47,12 +47,7 @@ function back(): void {
     <header>
       <button v-if="trail.length" type="button" class="plain" @click="back">← back</button>
       <span v-else class="quiet">Working</span>
-      <button
-        type="button"
-        class="plain"
-        aria-label="Close the working"
-        @click="starter.openWorking(null)"
-      >
+      <button type="button" class="plain" @click="starter.openWorking(null)">
         close <kbd>Esc</kbd>
       </button>
     </header>
@@ -61,7 +56,7 @@ function back(): void {
       <button
         type="button"
         class="value"
-        :aria-label="full ? 'Show it rounded' : 'Show the full value'"
+        :title="full ? 'Show it rounded' : 'Show the full value'"
         @click="full = !full"
       >
         <span v-if="figure.symbol" class="quiet">{{ figure.symbol }} = </span

@@ -141,7 +141,7 @@ defineExpose({ change })
             label="Change"
             size="small"
             outlined
-            :aria-label="`Choose ${d.designation} yourself`"
+            :aria-label="`Change ${d.designation}`"
             @click="change(d.role)"
           />
         </div>

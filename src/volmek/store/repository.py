@@ -99,7 +99,8 @@ def save_document(
     last = session.scalar(
         select(Revision).where(Revision.starter_id == starter.id).order_by(Revision.id.desc()).limit(1)
     )
-    if last is not None and last.change == said and moment - last.saved < SAME_CHANGE:
+    typed_on = said != "overrides" and last is not None and last.change == said
+    if last is not None and typed_on and moment - last.saved < SAME_CHANGE:
         last.document, last.saved = data, moment
     else:
         session.add(Revision(starter_id=starter.id, change=said, document=data, saved=moment))
@@ -128,7 +129,13 @@ def _check_tag(session: Session, board_id: int, tag: str, own_id: int | None) ->
 
 def _note_overrides(session: Session, starter_id: int, old: list[Override], new: list[Override]) -> None:
     def choice(o: Override) -> str:
-        return ", ".join(f"{k} {v}" for k, v in o.model_dump(exclude={"role", "reason"}, exclude_none=True).items())
+        said = [
+            f"type {o.device_type}" if o.device_type else "",
+            f"dial {o.dial_a:g} A" if o.dial_a else "",
+            f"class {o.trip_class}" if o.trip_class else "",
+            f"magnetic trip {o.instantaneous_trip_a:g} A" if o.instantaneous_trip_a else "",
+        ]
+        return ", ".join(filter(None, said))
 
     kept = {(o.role, choice(o), o.reason) for o in old}
     for o in new:

@@ -56,21 +56,11 @@ def magnetic_high(c: Context, d: ShortCircuitDevice, setting: float | None) -> f
     return None if value is None else MAGNETIC_HIGH * value
 
 
-def magnetic_check(c: Context, duty: Duty) -> DeviceCheck:
-    """The lower edge of the magnetic trip, at the setting that would be used, clears the first peak."""
+def magnetic_check(duty: Duty) -> DeviceCheck:
+    """The lower edge of the magnetic trip, set as high as it goes, clears the first peak."""
 
     def check(d: ShortCircuitDevice) -> Objection | None:
-        low, high = d.instantaneous_min_a or 0.0, d.instantaneous_max_a or 0.0
-        own = own_setting(c)  # judged by select(), at its own lower edge
-        if own is not None and not low * (1 - 1e-9) <= own <= high * (1 + 1e-9):
-            return Objection(
-                "setting_outside_range",
-                f"{d.type} is adjustable from {as_read(low)} to {as_read(high)} A; {own:g} A is asked for",
-                f"overrides.{ROLE}",
-                "the setting lies inside the span",
-                "catalogue",
-            )
-        return None if own is not None else edge_objection(d, MAGNETIC_LOW * high, duty)
+        return edge_objection(d, MAGNETIC_LOW * (d.instantaneous_max_a or 0.0), duty)
 
     return check
 
@@ -110,7 +100,7 @@ def _motor_breaker_checks(c: Context, duty: Duty) -> Sequence[DeviceCheck]:
             "IEC 60947-4-1",
         )
 
-    magnetic = magnetic_check(c, duty)
+    magnetic = magnetic_check(duty)
     breaks_and_clears = [x for x in devices if covers(x) is None and magnetic(x) is None]
     inner = any(not outer(x.dial_min_a or 0, x.dial_max_a or 0, dial.number) for x in breaks_and_clears)
 
@@ -221,7 +211,7 @@ def _miniature(curve: str) -> Kind:
 
 
 def _moulded_checks(c: Context, duty: Duty) -> Sequence[DeviceCheck]:
-    return [magnetic_check(c, duty), thermal_check(duty, moulded_case_edges()[0])]
+    return [magnetic_check(duty), thermal_check(duty, moulded_case_edges()[0])]
 
 
 KINDS = {
@@ -241,7 +231,7 @@ KINDS = {
     "magnetic_breaker": Kind(
         label="Magnetic breaker",
         practice="iec",
-        checks=lambda c, duty: [magnetic_check(c, duty)],
+        checks=lambda c, duty: [magnetic_check(duty)],
         settings=lambda c, duty, d: {"instantaneous_trip_a": d.instantaneous_max_a},
         rule="rated current ≥ In, magnetic trip (13 × In, −20 %) clears the first peak; the relay does the rest",
         source="IEC 60947-2, annex O",

@@ -13,6 +13,7 @@ from volmek.core.tables import interpolate
 SHORT_TIME_DUTY_S, SHORT_TIME_DUTY_LARGE_S = 640.0, 360.0
 
 
+TOP_VOLTAGE_V = 690.0
 ALTITUDES_M = (2000.0, 3000.0, 4000.0)
 
 
@@ -92,13 +93,13 @@ def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure,
         return 1 - max(ambient - k.ambient_limit_c, 0) * k.derating_pct_per_k / 100
 
     def rating(k: Contactor, of: str) -> float:
-        return (k.by_voltage(of, volts / at_voltage) or 0.0) * at_current * thermal_share(k)
+        return (k.by_voltage(of, volts) or 0.0) * at_current * thermal_share(k)
 
     def voltage(k: Contactor) -> Objection | None:
-        if k.by_voltage(prefix, volts / at_voltage) is None:
+        if k.by_voltage(prefix, volts) is None or volts > TOP_VOLTAGE_V * at_voltage:
             return Objection(
                 "contactor_voltage",
-                f"rated up to {690 * at_voltage:.0f} V here, the supply has {volts:g} V",
+                f"rated up to {TOP_VOLTAGE_V * at_voltage:.0f} V here, the supply has {volts:g} V",
                 "supply.line_voltage_v",
                 "working voltage at this altitude",
                 "IEC 60947-1, 6.1.2; default factors",

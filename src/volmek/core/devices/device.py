@@ -11,7 +11,7 @@ from volmek.core.errors import NoDeviceError
 from volmek.core.figures import Candidate
 from volmek.core.findings import Severity
 
-Fact = float | str | bool | None
+Fact = float | int | str | bool | None
 D = TypeVar("D", bound=CatalogueDevice)
 
 

@@ -140,6 +140,22 @@ def own_setting(c: Context) -> float | None:
     return override.instantaneous_trip_a if override else None
 
 
+def _check_own_setting(c: Context, device: ShortCircuitDevice, designation: str) -> None:
+    own, low, high = own_setting(c), device.instantaneous_min_a, device.instantaneous_max_a
+    if own is None or low is None or high is None or low * (1 - 1e-9) <= own <= high * (1 + 1e-9):
+        return
+    c.find(
+        "stop",
+        "setting_outside_range",
+        f"{device.type} is adjustable from {as_read(low)} to {as_read(high)} A; you set {as_read(own)} A.",
+        f"overrides.{ROLE}",
+        "the setting lies inside the span",
+        c.catalogue.name,
+        "Another setting, or another frame.",
+        designation,
+    )
+
+
 def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, designation: str) -> Device:
     """Pick, set and judge the device of one kind."""
     d, w = c.document, c.working
@@ -166,6 +182,7 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
     settings = kind.settings(c, duty, device)
     setting = settings.get("instantaneous_trip_a")
     number = setting if isinstance(setting, float | int) else None
+    _check_own_setting(c, device, designation)
     edge = kind.lower_edge_a(c, device, number)
     volts = duty.plate.line_voltage_v
     icu = device.by_voltage("icu", volts, "ka")

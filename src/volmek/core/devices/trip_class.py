@@ -164,10 +164,10 @@ def choose_class(
         c.find(
             "stop",
             "trip_class_too_fast",
-            f"Class {taken} trips during a start of {start.text} s at {multiple.text} × dial (after "
-            f"{as_read(edges.mean.trip_time_s(x))} s, at the fast edge {as_read(edges.fast.trip_time_s(x))} s).",
+            f"Class {taken} is too quick for a start of {start.text} s at {multiple.text} × dial: a typical relay trips after "
+            f"{as_read(edges.mean.trip_time_s(x))} s, one at the fast edge after {as_read(edges.fast.trip_time_s(x))} s.",
             at,
-            "the start must pass",
+            "the fast edge passes, or the mean edge with a quarter to spare",
             BAND_SOURCE,
             "A relay of a slower class, an electronic relay, or another starting method.",
             designation,

@@ -1,0 +1,93 @@
+# make demo   install, build and start with demo data on 127.0.0.1:$(PORT); needs python3, node and npm only
+# make test   the same, Debian's Chromium when there is none, then every test
+# make lint   style, types, import rules, generated files up to date
+# make bench  the measured bars, one table
+# make api    after changing the API: write openapi.json and the front end's types again
+# make lock   after changing requirements*.txt: write constraints.txt again
+SHELL := /bin/bash
+.SHELLFLAGS := -eu -o pipefail -c
+.DELETE_ON_ERROR:
+.PHONY: demo build serve test lint bench api lock clean deps-test chromium pango
+
+PYTHON ?= python3
+PORT ?= 8080
+DATABASE ?= volmek-demo.db
+BIN := .venv/bin
+PIP := $(BIN)/python -m pip install --quiet --disable-pip-version-check
+WEB := $(shell find frontend/src frontend/public -type f) frontend/index.html frontend/vite.config.ts $(wildcard frontend/tsconfig*.json)
+APT := DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends
+SUDO := $(shell [ "$$(id -u)" = 0 ] || command -v sudo)
+
+demo:
+	$(MAKE) -j2 --no-print-directory build
+	exec $(BIN)/volmek serve --demo --database $(DATABASE) --port $(PORT)
+
+serve: build
+	exec $(BIN)/volmek serve --database $(DATABASE) --port $(PORT)
+
+build: .venv/.run frontend/dist/index.html pango
+
+.venv/.pip:
+	$(PYTHON) -m venv .venv
+	$(PIP) --upgrade pip
+	touch $@
+
+.venv/.run: .venv/.pip requirements.txt constraints.txt pyproject.toml
+	$(PIP) -r requirements.txt -c constraints.txt
+	$(PIP) --no-deps --editable .
+	touch $@
+
+.venv/.dev: .venv/.run requirements-dev.txt
+	$(PIP) -r requirements-dev.txt -c constraints.txt
+	touch $@
+
+frontend/node_modules/.stamp: frontend/package.json frontend/package-lock.json frontend/.npmrc
+	cd frontend && npm ci --no-audit --no-fund
+	touch $@
+
+frontend/dist/index.html: frontend/node_modules/.stamp $(WEB)
+	cd frontend && npm run --silent build
+	find frontend/dist -name '*.js' -o -name '*.css' | xargs gzip -9 --keep --force
+	touch $@
+
+# WeasyPrint's only system library; already there on most desktops.
+pango:
+	@ldconfig -p | grep -q libpangoft2-1.0.so.0 || { $(SUDO) apt-get update -qq && $(SUDO) $(APT) libpango-1.0-0 libpangoft2-1.0-0 >/dev/null; }
+
+chromium:
+	@command -v chromium >/dev/null || { $(SUDO) apt-get update -qq && $(SUDO) $(APT) chromium >/dev/null; }
+
+deps-test: .venv/.dev frontend/dist/index.html
+
+test: pango chromium
+	$(MAKE) -j2 --no-print-directory deps-test
+	cd frontend && npm run --silent test:unit
+	$(BIN)/python -m pytest
+
+lint: .venv/.dev frontend/node_modules/.stamp
+	$(BIN)/ruff check src tests
+	$(BIN)/ruff format --check --quiet src tests
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/volmek openapi --out .openapi.check.json
+	diff -q openapi.json .openapi.check.json || { echo "run make api"; exit 1; }
+	cd frontend && npm run --silent gen:api -- --check >/dev/null || { echo "run make api"; exit 1; }
+	cd frontend && npm run --silent lint && npm run --silent format:check && npm run --silent typecheck
+
+bench: pango chromium
+	$(MAKE) -j2 --no-print-directory deps-test
+	$(BIN)/python tests/bench/bench.py
+
+api: .venv/.run frontend/node_modules/.stamp
+	$(BIN)/volmek openapi --out openapi.json
+	cd frontend && npm run --silent gen:api
+
+lock:
+	rm -rf .venv.lock && $(PYTHON) -m venv .venv.lock
+	.venv.lock/bin/pip install -q -U pip && .venv.lock/bin/pip install -q -r requirements-dev.txt
+	.venv.lock/bin/pip freeze > constraints.txt
+	! grep -nE '://|@ file' constraints.txt
+	rm -rf .venv.lock
+
+clean:
+	rm -rf .venv frontend/node_modules frontend/dist

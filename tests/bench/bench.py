@@ -1,0 +1,169 @@
+"""Measures the bars of the project and prints one table. Nothing here is a test: a slow machine fails nobody."""
+
+import json
+import os
+import resource
+import statistics
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from collections.abc import Callable
+from http.client import HTTPConnection
+from pathlib import Path
+from typing import Any
+
+from flask import Flask, request
+from playwright.sync_api import sync_playwright
+from waitress.server import create_server
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+from samples import iec, nec
+from volmek.core.catalogue import reference_catalogue
+from volmek.core.design import design
+from volmek.core.document import parse
+from volmek.web.app import create_app
+from volmek.web.demo import fill
+
+ROWS: list[tuple[str, str, str]] = []
+
+
+def row(what: str, measured: float, unit: str, bar: float) -> None:
+    """Add a line to the table; a bar that is missed is marked."""
+    ROWS.append((what, f"{measured:.1f} {unit}", f"{bar:g} {unit}" + ("" if measured <= bar else "  MISSED")))
+
+
+def median_ms(action: Callable[[int], object], times: int, warm: int = 20) -> float:
+    """Median time of one call in milliseconds."""
+    for i in range(warm):
+        action(i)
+    taken = []
+    for i in range(times):
+        start = time.perf_counter()
+        action(i)
+        taken.append(time.perf_counter() - start)
+    return 1000 * statistics.median(taken)
+
+
+def bench_core() -> float:
+    """One design, and a list of a thousand through the command line."""
+    catalogue = reference_catalogue()
+    documents = [parse(iec()), parse(iec(protection={"device": "fuse_gg"})), parse(nec())]
+    one = median_ms(lambda i: design(documents[i % 3], catalogue), 600)
+    row("design() of one starter, median", one, "ms", 3)
+    many = [{**(iec() if i % 3 else nec()), "tag": f"S-{i}"} for i in range(1000)]
+    with tempfile.NamedTemporaryFile("w", suffix=".json") as file:
+        json.dump(many, file)
+        file.flush()
+        start = time.perf_counter()
+        command = [str(Path(sys.executable).parent / "volmek"), "size", file.name]
+        subprocess.run(command, stdout=subprocess.DEVNULL, check=True)
+        row("1,000 starters through volmek size", time.perf_counter() - start, "s", 3)
+    row("  its memory", resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024, "MB", 300)
+    return one
+
+
+def serve(app: Any) -> int:
+    """Serve an application as the command does; the port it got."""
+    server = create_server(app, host="127.0.0.1", port=0, threads=4)
+    threading.Thread(target=server.run, daemon=True).start()
+    return int(server.effective_port)
+
+
+def bench_api(port: int, design_ms: float) -> None:
+    """A changed field there and back, against a bare Flask JSON echo served the same way."""
+    echo = Flask("echo")
+
+    @echo.put("/echo")
+    def back() -> Any:
+        return request.get_json()
+
+    bare = HTTPConnection("127.0.0.1", serve(echo))
+    real = HTTPConnection("127.0.0.1", port)
+
+    def ask(connection: HTTPConnection, method: str, path: str, body: Any = None) -> Any:
+        connection.request(method, path, json.dumps(body) if body else None, {"Content-Type": "application/json"})
+        answer = connection.getresponse()
+        data = answer.read()
+        assert answer.status == 200, data
+        return data
+
+    document = json.loads(ask(real, "GET", "/api/starters/1"))["document"]
+    version = [1]
+
+    def change(i: int) -> None:
+        document["motor"]["rated_current_delta_a"] = 10 + (i % 20) / 10
+        answer = ask(real, "PUT", "/api/starters/1", {"version": version[0], "document": document})
+        version[0] = json.loads(answer[:200].split(b'"saved"')[0].rstrip(b",") + b"}")["version"]
+
+    # In turns, so that both see the same machine.
+    echoes, changes = [], []
+    for _ in range(6):
+        echoes.append(median_ms(lambda i: ask(bare, "PUT", "/echo", {"version": 1, "document": document}), 60, 5))
+        changes.append(median_ms(change, 60, 5))
+    echo_ms, change_ms = statistics.median(echoes), statistics.median(changes)
+    row(
+        f"API round trip of a changed field (echo {echo_ms:.2f} ms)", change_ms, "ms", round(3 * echo_ms + design_ms, 2)
+    )
+
+
+def bench_browser(port: int) -> None:
+    """Keystroke to changed figure, and the weight of the first load."""
+    with sync_playwright() as p:
+        browser = p.chromium.launch(
+            executable_path=os.environ.get("CHROMIUM", "/usr/bin/chromium"),
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"],
+        )
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        session = page.context.new_cdp_session(page)
+        session.send("Network.enable")
+        weight = [0.0]
+        session.on("Network.loadingFinished", lambda e: weight.__setitem__(0, weight[0] + e["encodedDataLength"]))
+        page.goto(f"http://127.0.0.1:{port}/starters/2/plate")
+        page.wait_for_load_state("networkidle")
+        row("first load of the starter page, compressed", weight[0] / 1000, "kB", 450)
+        page.get_by_label("Current in star").focus()
+        page.keyboard.press("End")
+        taken = page.evaluate(
+            """async () => {
+              const field = document.activeElement
+              const figure = () => document.querySelector('.lineup').textContent
+              const times = []
+              for (let i = 0; i < 60; i++) {
+                const before = figure()
+                const changed = new Promise((done) => {
+                  const look = new MutationObserver(() => { if (figure() !== before) { look.disconnect(); done() } })
+                  look.observe(document.querySelector('.lineup'), { subtree: true, childList: true, characterData: true })
+                })
+                const start = performance.now()
+                field.value = String(8 + (i % 9) / 10)
+                field.dispatchEvent(new Event('input', { bubbles: true }))
+                await changed
+                await new Promise((painted) => requestAnimationFrame(() => painted()))
+                times.push(performance.now() - start)
+              }
+              return times
+            }"""
+        )
+        row("keystroke to changed figure in Chromium, median", statistics.median(taken), "ms", 120)
+        browser.close()
+
+
+def main() -> None:
+    """Run every measurement and print the table."""
+    one = bench_core()
+    with tempfile.TemporaryDirectory() as folder:
+        app = create_app(Path(folder) / "bench.db")
+        fill(app.extensions["engine"])
+        port = serve(app)
+        bench_api(port, one)
+        bench_browser(port)
+    width = max(len(r[0]) for r in ROWS)
+    print(f"{'measured':<{width}}  {'here':>12}  bar")
+    for what, measured, bar in ROWS:
+        print(f"{what:<{width}}  {measured:>12}  {bar}")
+
+
+if __name__ == "__main__":
+    main()

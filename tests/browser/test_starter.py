@@ -1,0 +1,297 @@
+"""The real interface in a real browser, with real keys and clicks, on the demo data."""
+
+import io
+import json
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, Route, expect
+from pypdf import PdfReader
+
+AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+@pytest.fixture(autouse=True)
+def no_errors(fresh_demo: None, page: Page) -> Any:
+    """Every test has its own data, and also fails on an error in the page."""
+    errors: list[str] = []
+    page.on("pageerror", lambda e: errors.append(str(e)))
+    yield
+    assert errors == []
+
+
+def open_starter(page: Page, tag: str, stage: str = "plate") -> None:
+    page.goto("/")
+    page.get_by_role("link", name="KG-2").click()
+    page.get_by_role("link", name=tag, exact=True).click()
+    expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("M1")
+    if stage != "plate":
+        page.get_by_role("button", name=re.compile(stage)).first.click()
+
+
+def lineup(page: Page) -> Any:
+    return page.get_by_role("navigation", name="Line-up")
+
+
+def test_the_board_lists_its_motors_with_dials_and_findings(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("link", name="KG-2").click()
+    row = page.get_by_role("row", name=re.compile("KG-104"))
+    expect(row).to_contain_text("RM-15")
+    expect(row).to_contain_text("10.6A")
+    expect(page.get_by_role("row", name=re.compile("KG-106B")).locator(".stop")).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("KG-130"))).to_contain_text("plate voltage is needed")
+
+
+def test_a_new_starter_grows_with_every_keystroke(page: Page) -> None:
+    page.goto("/boards/1")
+    page.get_by_label("New starter, tag").fill("KG-140")
+    page.get_by_label("Service", exact=True).fill("Steep-water mixer")
+    page.get_by_role("button", name="Add").click()
+    expect(page.get_by_label("Line voltage")).to_have_value("400")  # the board's own supply
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("the plate voltage is needed")
+    page.get_by_label("Rated power", exact=True).press_sequentially("7,5")
+    page.get_by_label("Voltage in delta").press_sequentially("400")
+    currents = page.get_by_role("region", name="Currents of the motor")
+    expect(currents).to_contain_text("15.5 A")  # from the table, for the plate tells no more
+    expect(currents).to_contain_text("● in use")
+    expect(page.get_by_text("typical, not from the plate").first).to_be_visible()
+    page.get_by_label("Current in delta").press_sequentially("14.4")
+    expect(lineup(page)).to_contain_text("dial 14.4 A")
+    expect(page.get_by_role("img", name="Delta: links U1 to W2")).to_be_visible()
+    expect(page.get_by_role("status")).to_contain_text("saved")
+    page.reload()
+    expect(page.get_by_label("Rated power", exact=True)).to_have_value("7.5")
+    expect(page.get_by_label("Current in delta")).to_have_value("14.4")
+
+
+def test_horsepower_is_what_the_plate_says_and_star_is_drawn(page: Page) -> None:
+    open_starter(page, "KG-106A")
+    expect(page.get_by_role("img", name="Star: link joins W2, U2 and V2")).to_be_visible()
+    page.get_by_role("combobox", name="Unit of the rated power").click()
+    page.get_by_role("option", name="PS").click()
+    expect(page.get_by_label("Rated power", exact=True)).to_have_value("4")
+    page.get_by_label("Rated power", exact=True).fill("5.5")
+    page.get_by_role("region", name="Currents of the motor").get_by_role("button", name="Calculated").click()
+    working = page.get_by_role("complementary", name="Working")
+    working.get_by_role("button", name="Rated shaft power").click()
+    expect(working).to_contain_text("5.5·735.5")
+
+
+def test_a_misread_plate_is_found_and_the_finding_leads_to_the_field(page: Page) -> None:
+    open_starter(page, "KG-106B")
+    page.get_by_role("button", name=re.compile("The plate current 10.8 A differs by .34 %")).click()
+    field = page.get_by_label("Current in star")
+    expect(field).to_be_focused()
+    field.fill("8.1")
+    expect(page.get_by_role("region", name="Findings")).not_to_contain_text("differs")
+    page.get_by_role("button", name=re.compile("24 V coil")).click()
+    expect(page.get_by_label("Coil voltage, if another")).to_be_focused()
+    page.keyboard.press("Control+a")
+    page.keyboard.press("Delete")
+    expect(page.get_by_role("region", name="Findings")).not_to_contain_text("burns out")
+
+
+@pytest.mark.parametrize(
+    ("label", "typed", "words"),
+    [
+        ("Rated power", "0", "must be greater than 0"),
+        ("Rated power", "five", "'five' is not a number"),
+        ("Current in delta", "1.06", "is a decimal point misplaced"),
+        ("Voltage in star", "600", "is not √3 times"),
+        ("Line voltage", "525", "fits no plate voltage"),
+        ("Power factor cosφ", "1.3", "the most is 1"),
+    ],
+)
+def test_wrong_values_are_kept_as_typed_and_said_at_the_field(page: Page, label: str, typed: str, words: str) -> None:
+    open_starter(page, "KG-104")
+    field = page.get_by_label(label, exact=True)
+    before = field.input_value()
+    field.fill(typed)
+    expect(page.locator("main")).to_contain_text(words)
+    expect(field).to_have_attribute("aria-invalid", "true")
+    expect(page.get_by_role("status")).to_contain_text("not saved")
+    expect(field).to_have_value(typed)
+    page.reload()
+    expect(page.get_by_label(label, exact=True)).to_have_value(typed)  # kept in this browser, still not saved
+    expect(page.get_by_role("status")).to_contain_text("not saved")
+    page.get_by_role("button", name="back to what is saved").click()
+    expect(page.get_by_label(label, exact=True)).to_have_value(before)
+
+
+def test_the_working_walks_from_the_dial_to_what_was_typed(page: Page) -> None:
+    open_starter(page, "KG-104", "Devices")
+    page.get_by_role("button", name=re.compile(r"^Dial: 10.6 A")).click()
+    working = page.get_by_role("complementary", name="Working")
+    for words in ("dial = nameplate current", "IEC 60947-4-1", "10.2 A: has tripped at 115 %", "margin twice"):
+        expect(working).to_contain_text(words)
+    for step in (
+        "Current through the relay",
+        "may carry here",
+        "Rated motor current in use",
+        "Rated current on the plate",
+        "Plate current in delta",
+    ):
+        working.get_by_role("button", name=re.compile(step)).click()
+    expect(working).to_contain_text("typed")
+    page.keyboard.press("Escape")
+    expect(working).to_be_hidden()
+    page.get_by_role("button", name=re.compile("Rating of RC-13")).click()
+    expect(working).to_contain_text("RC-10 is rated 10 A in AC-3 at 400 V here; 10.6 A is needed")
+    page.get_by_title("Show the full value").click()
+    expect(working).to_contain_text("Ie = 13A")
+
+
+def test_the_keyboard_alone_walks_stages_line_up_working_and_undo(page: Page) -> None:
+    open_starter(page, "KG-104")
+    page.keyboard.press("2")
+    expect(page.get_by_role("table", name="Devices")).to_be_visible()
+    page.keyboard.press("l")
+    page.keyboard.press("Home")
+    expect(page.get_by_label("Line voltage")).to_be_visible()  # the supply opens the plate stage
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_role("table", name="Devices")).to_be_visible()
+    expect(page.locator('.lineup [aria-current="true"]')).to_contain_text("Q1")
+    expect(page.locator('.lineup [aria-current="true"]')).to_be_focused()
+    page.keyboard.press("w")
+    expect(page.get_by_role("complementary", name="Working")).to_contain_text("Dial")
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_role("complementary", name="Working")).to_contain_text("Current that K1 must carry")
+    page.keyboard.press("Escape")
+    page.keyboard.press("1")
+    page.get_by_label("Current in delta").focus()
+    page.keyboard.press("Control+a")
+    page.keyboard.type("11.4")
+    expect(lineup(page)).to_contain_text("dial 11.4 A")
+    page.keyboard.press("Control+z")
+    expect(lineup(page)).to_contain_text("dial 10.6 A")
+    expect(page.get_by_label("Current in delta")).to_have_value("10.6")
+    page.keyboard.press("Control+y")
+    expect(lineup(page)).to_contain_text("dial 11.4 A")
+    page.keyboard.press("Alt+3")
+    expect(page.frame_locator("iframe").get_by_text("dial 11.4 A").first).to_be_visible()
+
+
+def test_an_override_needs_a_reason_stays_marked_and_is_judged(page: Page) -> None:
+    open_starter(page, "KG-104", "Devices")
+    page.get_by_role("button", name="Change K1").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_text("RC-8", exact=True).click()
+    dialog.get_by_role("button", name="Use it").click()
+    expect(dialog).to_contain_text("Say why")
+    dialog.get_by_label("Reason").fill("the spare in the store")
+    dialog.get_by_role("button", name="Use it").click()
+    row = page.get_by_role("row", name=re.compile("K1"))
+    expect(row).to_contain_text("your choice: the spare in the store")
+    expect(row).to_contain_text("RC-8 is rated 8 A in AC-3 at 400 V here; 10.6 A is needed")
+    expect(row).to_contain_text("Stop")
+    page.get_by_role("button", name="Undo").click()
+    expect(row).to_contain_text("RC-13")
+    page.get_by_role("button", name="Redo").click()
+    expect(row).to_contain_text("RC-8")
+    page.get_by_role("button", name="Change K1").click()
+    page.get_by_role("button", name="Back to the computed one").click()
+    expect(row).to_contain_text("RC-13")
+    page.get_by_role("button", name="Change Q1").click()
+    dialog.get_by_role("textbox", name="Dial").fill("13")
+    dialog.get_by_label("Reason").fill("always a quarter more")
+    dialog.get_by_role("button", name="Use it").click()
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("the relay has its margin inside already")
+    page.get_by_role("button", name="History").click()
+    expect(page.get_by_role("dialog")).to_contain_text("dial 13 A: always a quarter more")
+
+
+def test_a_revision_can_be_gone_back_to(page: Page) -> None:
+    open_starter(page, "KG-104")
+    page.get_by_label("Service", exact=True).fill("Something else")
+    expect(page.get_by_role("status")).to_contain_text("✓ saved")
+    page.get_by_role("button", name="History").click()
+    page.get_by_role("button", name="Go back").first.click()
+    expect(page.get_by_label("Service", exact=True)).to_have_value("Malt elevator head drive")
+
+
+def test_another_kind_of_protection_and_the_north_american_schools(page: Page) -> None:
+    open_starter(page, "KG-104", "Devices")
+    page.get_by_role("combobox", name="Short circuit").click()
+    page.get_by_role("option", name="Fuses gG and relay").click()
+    expect(lineup(page)).to_contain_text("RU-gG32")
+    expect(lineup(page)).to_contain_text("F1")
+    page.goto("/boards/1")
+    page.get_by_role("link", name="KG-120").click()
+    expect(lineup(page)).to_contain_text("M1")
+    page.keyboard.press("2")
+    expect(page.get_by_role("table", name="Devices")).to_contain_text("14 AWG")
+    page.get_by_role("combobox", name="Dial marked in").click()
+    page.get_by_role("option", name="Trip amperes").click()
+    expect(lineup(page)).to_contain_text("dial 12.2 A")  # 1.25 · 9.8
+
+
+def test_the_settings_sheet_is_shown_and_saved_as_pdf(page: Page) -> None:
+    open_starter(page, "KG-104", "Settings sheet")
+    sheet = page.frame_locator("iframe")
+    expect(sheet.get_by_text("Signed for, date")).to_be_visible()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Save as PDF").click()
+    text = "\n".join(p.extract_text() for p in PdfReader(io.BytesIO(Path(download.value.path()).read_bytes())).pages)
+    assert "dial 10.6 A" in text
+    assert "prove dead" in text
+    with page.expect_download() as download:
+        page.get_by_role("link", name=re.compile("JSON")).click()
+    assert json.loads(Path(download.value.path()).read_text())["tag"] == "KG-104"
+
+
+def test_what_is_typed_while_the_server_is_away_is_sent_when_it_is_back(page: Page) -> None:
+    open_starter(page, "KG-104")
+
+    def cut(route: Route) -> None:
+        route.abort()
+
+    page.route("**/api/**", cut)
+    page.get_by_label("Current in delta").fill("11")
+    expect(page.get_by_role("status")).to_contain_text("the server does not answer")
+    page.unroute("**/api/**", cut)
+    page.get_by_role("button", name="try again").click()
+    expect(page.get_by_role("status")).to_contain_text("✓ saved")
+    expect(lineup(page)).to_contain_text("dial 11 A")
+
+
+def test_two_windows_do_not_overwrite_each_other(page: Page) -> None:
+    open_starter(page, "KG-104")
+    other = page.context.new_page()
+    open_starter(other, "KG-104")
+    page.get_by_label("Service", exact=True).fill("first window")
+    expect(page.get_by_role("status")).to_contain_text("✓ saved")
+    other.get_by_label("Service", exact=True).fill("second window")
+    expect(other.get_by_role("status")).to_contain_text("changed elsewhere")
+    other.get_by_role("button", name="back to what is saved").click()
+    expect(other.get_by_label("Service", exact=True)).to_have_value("first window")
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize("width", [1280, 820, 390])
+def test_no_serious_accessibility_finding_and_nothing_outside_the_page(page: Page, scheme: Any, width: int) -> None:
+    page.set_viewport_size({"width": width, "height": 800})
+    page.emulate_media(color_scheme=scheme)
+    outside: list[str] = []
+    page.on(
+        "request",
+        lambda r: outside.append(r.url) if "127.0.0.1" not in r.url and not r.url.startswith("data:") else None,
+    )
+    for path in ("/", "/boards/1", "/starters/3/plate", "/starters/3/devices", "/starters/1/sheet"):
+        page.goto(path)
+        page.wait_for_load_state("networkidle")
+        if path.endswith("devices"):
+            page.get_by_role("button", name=re.compile("^Dial")).first.click()
+        page.evaluate(AXE.read_text())
+        result = page.evaluate("axe.run(document, {iframes: false})")
+        serious = [
+            (v["id"], [n["target"] for n in v["nodes"]][:4])
+            for v in result["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+        assert serious == [], (path, serious)
+        if width >= 820 and "starters" in path:
+            assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), f"{path} scrolls sideways"
+    assert outside == []

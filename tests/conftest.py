@@ -1,0 +1,79 @@
+"""The application under test on a port of its own, and Debian's Chromium for it."""
+
+import os
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from flask.testing import FlaskClient
+from waitress.server import create_server
+
+from volmek.store.engine import make_engine, upgrade
+from volmek.web.app import DIST, Application, create_app
+from volmek.web.demo import fill
+
+
+@pytest.fixture
+def client(tmp_path: Path) -> FlaskClient:
+    """A client of an application with the demo boards, on a database of its own."""
+    app = create_app(tmp_path / "test.db")
+    fill(app.extensions["engine"])
+    return app.test_client()
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
+    return {
+        **browser_type_launch_args,
+        "executable_path": os.environ.get("CHROMIUM", "/usr/bin/chromium"),
+        "args": [
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--no-first-run",
+        ],
+    }
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]:
+    return {
+        **browser_context_args,
+        "viewport": {"width": 1280, "height": 800},
+        "device_scale_factor": 1,
+        "locale": "en-GB",
+        "timezone_id": "Europe/London",
+        "reduced_motion": "reduce",
+    }
+
+
+@pytest.fixture(scope="session")
+def live(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Application, str]]:
+    """The served application and its address."""
+    assert (DIST / "index.html").is_file(), "the front end is not built: make build"
+    app = create_app(tmp_path_factory.mktemp("live") / "live.db")
+    server = create_server(app, host="127.0.0.1", port=0, threads=4)
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    yield app, f"http://127.0.0.1:{server.effective_port}"
+    server.close()
+    thread.join(timeout=5)
+
+
+@pytest.fixture(scope="session")
+def base_url(live: tuple[Application, str]) -> str:
+    """Lets tests write page.goto("/")."""
+    return live[1]
+
+
+@pytest.fixture
+def fresh_demo(live: tuple[Application, str], tmp_path: Path) -> None:
+    """A database of its own, with fresh demo data, for each browser test."""
+    engine = make_engine(tmp_path / "fresh.db")
+    upgrade(engine)
+    fill(engine)
+    live[0].extensions["engine"] = engine

@@ -1,0 +1,192 @@
+"""Currents from the plate: worked by hand, from the standards' own tables, and where they must be refused."""
+
+from math import sqrt
+
+import pytest
+
+from samples import codes, iec, nec, run
+from volmek.core.errors import PlateError, ProblemError
+from volmek.core.plate import full_load_current_a, negative_sequence_ratio
+from volmek.core.tables import motor_current_iec_a, motor_current_nec_a
+
+
+@pytest.mark.parametrize(
+    ("power_kw", "voltage_v", "current_a"),
+    [(0.06, 400, 0.2), (7.5, 400, 15.5), (37, 400, 66), (45, 690, 47), (1000, 400, 1673), (7.5, 380, 15.5 * 400 / 380)],
+)
+def test_iec_table_holds_its_rows_and_scales_by_voltage(power_kw: float, voltage_v: float, current_a: float) -> None:
+    assert motor_current_iec_a(power_kw, voltage_v) == pytest.approx(current_a)
+
+
+@pytest.mark.parametrize("power_kw", [0.059, 1001])
+def test_iec_table_is_never_extended(power_kw: float) -> None:
+    with pytest.raises(PlateError, match="outside the current table"):
+        motor_current_iec_a(power_kw, 400)
+
+
+@pytest.mark.parametrize(
+    ("hp", "volts", "amps"),
+    [
+        (10, 460, 14),
+        (10, 480, 14),
+        (25, 440, 34),
+        (20, 208, 59.4),
+        (20, 200, 62.1),
+        (3, 120, None),
+        (12, 460, 21),
+        (0.25, 460, None),
+        (10, 400, None),
+    ],
+)
+def test_nec_table_columns_stand_for_system_ranges(hp: float, volts: float, amps: float | None) -> None:
+    if amps is None:
+        with pytest.raises(PlateError):
+            motor_current_nec_a(hp, volts)
+    else:
+        assert motor_current_nec_a(hp, volts) == amps
+
+
+def test_single_phase_current_has_no_root_three() -> None:
+    assert full_load_current_a(1100, 230, 0.9, 0.7, 1) == pytest.approx(
+        sqrt(3) * full_load_current_a(1100, 230, 0.9, 0.7, 3)
+    )
+
+
+@pytest.mark.parametrize(
+    ("args", "field"),
+    [
+        ((0, 400, 0.8, 0.9, 3), "shaft_power_w"),
+        ((1, 400, 1.2, 0.9, 3), "power_factor"),
+        ((1, 400, 0.8, 0.9, 2), "phases"),
+    ],
+)
+def test_full_load_current_names_what_is_out_of_range(args: tuple[float, float, float, float, int], field: str) -> None:
+    with pytest.raises(PlateError, match=field):
+        full_load_current_a(*args)
+
+
+def test_true_unbalance_agrees_with_phasors() -> None:
+    # A triangle 400, 396, 404 V, its negative over positive sequence taken from the three phasors: 1.1548 %.
+    assert 100 * negative_sequence_ratio((400, 396, 404)) == pytest.approx(1.15478, abs=1e-4)
+
+
+def test_three_currents_and_the_one_in_use() -> None:
+    c = run(iec()).currents
+    assert (c.design_current_a, c.design_current_source) == (14.4, "nameplate")
+    assert c.calculated_current_a == pytest.approx(7500 / (sqrt(3) * 400 * 0.83 * 0.904))
+    assert c.table_current_a == 15.5
+    assert c.locked_rotor_current_a == pytest.approx(7.2 * 14.4)
+
+
+def test_without_plate_current_the_calculated_one_is_used_then_the_table() -> None:
+    c = run(iec(motor={"rated_current_delta_a": None})).currents
+    assert c.design_current_source == "calculated"
+    c = run(iec(motor={"rated_current_delta_a": None, "power_factor": None})).currents
+    assert (c.design_current_source, c.design_current_a) == ("table", 15.5)
+
+
+def test_typical_values_are_marked_typical() -> None:
+    figures = run(iec(motor={"power_factor": None, "locked_rotor_current_ratio": None})).figures
+    assert figures["motor.power_factor"].typical
+    assert figures["calculated_current_a"].typical, "what rests on a typical value is typical too"
+    assert figures["locked_rotor_current_a"].typical
+    assert not figures["design_current_a"].typical
+
+
+@pytest.mark.parametrize(
+    ("amps", "severity"), [(14.4, None), (16.6, "attention"), (12.0, "attention"), (22.0, "stop"), (7.0, "stop")]
+)
+def test_a_plate_current_far_from_the_calculated_one_is_a_finding(amps: float, severity: str | None) -> None:
+    design = run(iec(motor={"rated_current_delta_a": amps}))
+    found = [f for f in design.findings if f.code == "plate_current_differs"]
+    assert [f.severity for f in found] == ([severity] if severity else [])
+    assert all(f.field == "motor.rated_current_delta_a" for f in found)
+
+
+@pytest.mark.parametrize(
+    ("parts", "field"),
+    [
+        ({"motor": {"rated_power_kw": 37, "rated_current_delta_a": 3}}, "motor.rated_current_delta_a"),
+        ({"motor": {"rated_voltage_star_v": 600}}, "motor.rated_voltage_star_v"),
+        ({"supply": {"line_voltage_v": 500}}, "supply.line_voltage_v"),
+        ({"motor": {"rated_power_hp": 20}}, "motor.rated_power_hp"),
+        ({"motor": {"rated_current_a": 14}}, "motor.rated_current_a"),
+        ({"motor": {"rated_voltage_v": 400}}, "motor.rated_voltage_v"),
+        ({"motor": {"rated_speed_rpm": 3100}}, "motor.rated_speed_rpm"),
+        ({"motor": {"phases": 1}}, "motor.phases"),
+        ({"supply": {"line_voltage_v": None}}, "supply.line_voltage_v"),
+        ({"motor": {"rated_power_kw": None, "rated_current_delta_a": None}}, "motor.rated_power_kw"),
+        ({"starter": {"type": "star_delta"}}, "starter.type"),
+        ({"surroundings": {"motor_ambient_c": 65}}, "surroundings.motor_ambient_c"),
+        ({"surroundings": {"altitude_m": 4500}}, "surroundings.altitude_m"),
+    ],
+)
+def test_impossible_input_is_refused_at_its_field(parts: dict[str, dict[str, object]], field: str) -> None:
+    with pytest.raises(ProblemError) as caught:
+        run(iec(**parts))
+    assert field in [p.field for p in caught.value.problems]
+
+
+def test_connection_follows_the_supply() -> None:
+    assert run(iec()).connection == "delta"
+    star = run(iec(motor={"rated_voltage_delta_v": 230, "rated_voltage_star_v": 400}))
+    assert star.connection == "star"
+    assert star.currents.design_current_a == pytest.approx(14.4 / sqrt(3)), "the star current belongs to star"
+    assert star.links is not None
+    assert "W2, U2 and V2" in star.links.description
+
+
+@pytest.mark.parametrize(
+    ("supply", "code"),
+    [
+        ({"line_voltage_v": 415}, None),
+        ({"line_voltage_v": 430}, "supply_zone_b"),
+        ({"line_voltage_v": 480, "frequency_hz": 60}, "supply_other_frequency"),
+        ({"line_voltage_v": 400, "frequency_hz": 60}, "supply_other_frequency"),
+    ],
+)
+def test_supply_deviation_zones(supply: dict[str, float], code: str | None) -> None:
+    found = codes(run(iec(supply=supply)))
+    assert code is None or found[code] == "attention"
+    assert code is not None or not {"supply_zone_b", "supply_other_frequency"} & set(found)
+
+
+def test_a_sixty_hertz_plate_on_fifty_hertz_at_the_same_voltage_is_over_fluxed() -> None:
+    with pytest.raises(PlateError, match="fits no plate voltage"):
+        run(iec(motor={"frequency_hz": 60}))
+
+
+def test_north_american_practice_takes_ten_per_cent_as_normal() -> None:
+    assert "supply_zone_b" not in codes(run(nec(supply={"line_voltage_v": 500, "frequency_hz": 60})))
+
+
+def test_surroundings_and_unbalance_lower_the_permitted_current() -> None:
+    d = run(iec(surroundings={"ambient_c": 45, "altitude_m": 2000}, supply={"measured_voltages_v": [392, 400, 408]}))
+    assert d.currents.permitted_current_a == pytest.approx(14.4 * 0.95 * 0.94 * 0.95)
+    assert d.devices[0].settings["dial_a"] == pytest.approx(d.currents.permitted_current_a), "the dial follows it"
+    assert d.devices[1].required["current_a"] == 14.4, "the contactor is sized by In"
+    assert codes(run(iec(supply={"measured_voltages_v": [360, 400, 420]})))["unbalance_too_high"] == "stop"
+
+
+def test_code_letter_gives_a_range_and_its_upper_end() -> None:
+    d = run(nec())
+    assert d.currents.locked_rotor_current_a == pytest.approx(6.29 * 25 * 1000 / (sqrt(3) * 460))
+    assert codes(run(nec(motor={"code_letter": "V"})))["code_letter_open"] == "attention"
+
+
+def test_a_slow_motor_is_sized_by_its_higher_plate_current() -> None:
+    assert run(nec(motor={"rated_speed_rpm": 1180, "rated_current_a": 36})).figures["sizing_current_a"].value == 36
+    assert run(nec(motor={"rated_current_a": 36})).figures["sizing_current_a"].value == 34
+
+
+def test_every_figure_names_a_source_and_its_inputs_exist() -> None:
+    for d in (run(iec()), run(nec())):
+        for figure in d.figures.values():
+            assert figure.source, figure.id
+            assert set(figure.inputs) <= set(d.figures), figure.id
+
+
+def test_the_working_puts_the_figures_in() -> None:
+    figure = run(iec()).figures["calculated_current_a"]
+    assert figure.formula == "P / (√3·U·cosφ·η%/100)"
+    assert figure.substituted == "7500 / (√3·400·0.83·90.4/100)"

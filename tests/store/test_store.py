@@ -1,0 +1,79 @@
+"""Tables, migrations and what the repository promises."""
+
+from datetime import datetime
+from pathlib import Path
+
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import text
+from sqlalchemy.exc import IntegrityError, StatementError
+from sqlalchemy.orm import Session
+
+from samples import iec
+from volmek.core.document import parse
+from volmek.store.engine import make_engine, upgrade
+from volmek.store.models import Base, Board, Job, Revision, Starter
+from volmek.store.repository import create_board, create_starter, differing_fields, save_document
+from volmek.web.demo import fill
+
+
+@pytest.fixture
+def session(tmp_path: Path) -> Session:
+    engine = make_engine(tmp_path / "store.db")
+    upgrade(engine)
+    return Session(engine)
+
+
+def test_migrations_give_the_schema_of_the_models(session: Session) -> None:
+    with session.get_bind().connect() as connection:  # type: ignore[union-attr]
+        assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
+
+
+def test_the_database_is_in_write_ahead_mode_with_foreign_keys(session: Session) -> None:
+    assert session.scalar(text("PRAGMA journal_mode")) == "wal"
+    assert session.scalar(text("PRAGMA foreign_keys")) == 1
+    session.add(Board(job_id=99, name="x", title="", defaults={}))
+    with pytest.raises(IntegrityError):
+        session.flush()
+
+
+def test_deleting_a_job_takes_everything_below_it(session: Session) -> None:
+    board = create_board(session, "job", "board", "", {})
+    create_starter(session, board, parse(iec()))
+    session.commit()
+    session.delete(session.get(Job, 1))
+    session.commit()
+    assert [session.query(x).count() for x in (Board, Starter, Revision)] == [0, 0, 0]
+
+
+def test_a_change_long_after_the_last_one_is_a_revision_of_its_own(session: Session) -> None:
+    starter = create_starter(session, create_board(session, "job", "board", "", {}), parse(iec()))
+    save_document(session, starter, parse(iec(service="a")), 1)
+    session.flush()
+    session.query(Revision).order_by(Revision.id.desc()).first().saved = datetime.fromisoformat(
+        "2026-01-01T00:00:00+00:00"
+    )  # type: ignore[union-attr]
+    save_document(session, starter, parse(iec(service="b")), 2)
+    session.flush()
+    assert [r.change for r in session.query(Revision).order_by(Revision.id)] == ["made", "service", "service"]
+    assert save_document(session, starter, parse(iec(service="b")), 3).version == 3, "no change, no revision"
+
+
+def test_times_need_a_zone(session: Session) -> None:
+    session.add(Job(name="x", created=datetime.fromisoformat("2026-01-01T00:00:00")))
+    with pytest.raises(StatementError, match="without zone"):
+        session.flush()
+
+
+def test_demo_data_is_put_into_an_empty_database_only(session: Session) -> None:
+    engine = session.get_bind()
+    fill(engine)  # type: ignore[arg-type]
+    count = session.query(Starter).count()
+    fill(engine)  # type: ignore[arg-type]
+    assert session.query(Starter).count() == count > 6
+
+
+def test_differing_fields_are_paths() -> None:
+    old, new = {"a": {"b": 1, "c": 2}, "d": 1}, {"a": {"b": 1}, "d": 1, "e": {"f": [1]}}
+    assert list(differing_fields(old, new)) == ["a.c", "e.f"]

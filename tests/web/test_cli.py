@@ -1,0 +1,102 @@
+"""The command line, as a process of its own where that matters."""
+
+import json
+import sqlite3
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+from typing import Any
+
+import pytest
+from click.testing import CliRunner
+
+from samples import iec, nec
+from volmek.cli import main
+
+
+def size(text: str, *options: str) -> Any:
+    return CliRunner().invoke(main, ["size", "-", *options], input=text)
+
+
+def test_size_prints_the_fixed_names() -> None:
+    result = size(json.dumps(iec()))
+    assert result.exit_code == 0
+    design = json.loads(result.stdout)
+    assert {
+        "design_current_a",
+        "design_current_source",
+        "calculated_current_a",
+        "table_current_a",
+        "locked_rotor_current_a",
+        "starting_line_current_a",
+    } <= set(design["currents"])
+    k1 = next(d for d in design["devices"] if d["role"] == "line_contactor")
+    assert k1["designation"] == "K1"
+    assert k1["required"] == {"current_a": 14.4, "category": "AC-3", "voltage_v": 400.0}
+    assert {"severity", "code", "message", "field", "rule", "source"} <= set(design["findings"][0])
+    assert "figures" not in design
+    assert "plate_current_a" in json.loads(size(json.dumps(iec()), "--working").stdout)["figures"]
+
+
+def test_a_list_gives_a_list_in_its_order() -> None:
+    designs = json.loads(size(json.dumps([iec(tag="one"), nec(tag="two")])).stdout)
+    assert [d["tag"] for d in designs] == ["one", "two"]
+
+
+@pytest.mark.parametrize(
+    ("text", "line"),
+    [
+        ("{broken", "document: is not JSON: "),
+        ('{"tag": "A", "motor": {"rated_power_kw": NaN}}', "document: NaN is not a number"),
+        ("3", "document: 3 is not an object"),
+        ("[" * 100_000, "document: is "),
+        (json.dumps(iec(motor={"rated_power_kw": "x"})), "motor.rated_power_kw: 'x' is not a number"),
+        (json.dumps(iec(supply={"line_voltage_v": None})), "supply.line_voltage_v: the line voltage"),
+        (
+            json.dumps([iec(), iec(motor={"rated_powr_kw": 3})]),
+            "1.motor.rated_powr_kw: is not a field of the starter document; is rated_power_kw meant?",
+        ),
+        (json.dumps([iec(), iec(starter={"type": "two_speed"})]), "1.starter.type: "),
+        (json.dumps(iec(version=7)), "version: 7 is not a version"),
+    ],
+)
+def test_bad_input_exits_with_two_and_a_line_per_problem(text: str, line: str) -> None:
+    result = size(text)
+    assert (result.exit_code, result.stdout) == (2, "")
+    assert any(x.startswith(line) for x in result.stderr.splitlines()), result.stderr
+
+
+def test_files_that_cannot_be_read_are_said_so(tmp_path: Path) -> None:
+    result = CliRunner().invoke(main, ["size", str(tmp_path / "none.json")])
+    assert (result.exit_code, "none.json" in result.stderr) == (2, True)
+    (tmp_path / "bad.json").write_bytes(b"\xff\xfe\x00")
+    assert "not UTF-8" in CliRunner().invoke(main, ["size", str(tmp_path / "bad.json")]).stderr
+
+
+def test_a_killed_server_loses_nothing_that_was_answered(tmp_path: Path) -> None:
+    database, port = tmp_path / "killed.db", 18473
+    command = [sys.executable, "-m", "volmek.cli", "serve", "--demo", "--database", str(database), "--port", str(port)]
+    server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+    try:
+        assert server.stdout
+        assert f"http://127.0.0.1:{port}/" in server.stdout.readline()
+        address = f"http://127.0.0.1:{port}/api/starters/1"
+        deadline = time.monotonic() + 20
+        while True:
+            try:
+                document = json.load(urllib.request.urlopen(address))["document"]
+                break
+            except OSError:
+                assert time.monotonic() < deadline
+        document["service"] = "typed just before the end"
+        body = json.dumps({"version": 1, "document": document}).encode()
+        request = urllib.request.Request(address, body, {"Content-Type": "application/json"}, method="PUT")
+        assert json.load(urllib.request.urlopen(request))["version"] == 2
+    finally:
+        server.kill()
+        server.wait()
+    with sqlite3.connect(database) as connection:
+        kept = json.loads(connection.execute("SELECT document FROM starter WHERE id = 1").fetchone()[0])
+    assert kept["service"] == "typed just before the end"
