@@ -85,6 +85,15 @@ def test_bad_input_is_refused_at_its_field(
     assert starter(client)["document"] == before, "nothing is kept of what was refused"
 
 
+def test_the_working_of_every_figure_can_be_asked_for(client: FlaskClient) -> None:
+    read = starter(client)["design"]["figures"]
+    full = client.get("/api/starters/1/figures").get_json()["figures"]
+    assert set(read) == set(full)
+    assert read["calculated_current_a"]["text"] == full["calculated_current_a"]["text"]
+    assert full["calculated_current_a"]["formula"].startswith("P / (√3")
+    assert client.get("/api/starters/6/figures").status_code == 422
+
+
 def test_what_is_only_missing_is_kept_but_not_designed(client: FlaskClient) -> None:
     answer = put(client, {"tag": "KG-104", "motor": {"rated_power_kw": 3}})
     assert answer.status_code == 200
@@ -177,5 +186,5 @@ def test_the_page_is_served_with_its_own_paths_and_sends_nothing_outside(client:
 
 def test_the_generated_document_describes_every_route(client: FlaskClient) -> None:
     document = client.application.api_doc  # type: ignore[attr-defined]
-    assert len(document["paths"]) == 10
+    assert len(document["paths"]) == 12
     assert "StarterDocument" in document["components"]["schemas"]

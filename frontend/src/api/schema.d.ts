@@ -109,6 +109,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The working of every figure of a starter. */
+        get: operations["get_figures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/history": {
         parameters: {
             query?: never;
@@ -169,6 +186,23 @@ export interface paths {
         };
         /** The settings sheet as PDF. */
         get: operations["sheet_print"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/symbols": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drawings that designs refer to by name. */
+        get: operations["get_symbols"];
         put?: never;
         post?: never;
         delete?: never;
@@ -443,7 +477,7 @@ export interface components {
         };
         /**
          * Currents
-         * @description The currents of the motor; the one in use and the two beside it.
+         * @description The currents of the motor; the one in use and the two beside it, with the reason for each.
          */
         Currents: {
             /** Calculated Current A */
@@ -458,6 +492,10 @@ export interface components {
             nameplate_current_a: number | null;
             /** Permitted Current A */
             permitted_current_a: number;
+            /** Reasons */
+            reasons: {
+                [key: string]: string;
+            };
             /** Starting Line Current A */
             starting_line_current_a: number;
             /** Table Current A */
@@ -475,7 +513,9 @@ export interface components {
          *     devices : from the supply down
          *     findings : the gravest first
          *     figures : every figure with its working, by id
-         *     line_up, links, overload_band : drawings
+         *     line_up : the single-line, from the supply down
+         *     links : name of the drawing of the motor's terminal links, None when the plate does not tell
+         *     overload_band : drawing of where the overload protection holds and trips
          *     cautions : standing sentences
          */
         Design: {
@@ -503,7 +543,8 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** Line Up */
             line_up: components["schemas"]["LineUpItem"][];
-            links: components["schemas"]["Drawing"] | null;
+            /** Links */
+            links: string | null;
             /** Method */
             method: string;
             overload_band: components["schemas"]["Drawing"];
@@ -515,6 +556,30 @@ export interface components {
             supply: components["schemas"]["SupplyResult"];
             /** Tag */
             tag: string;
+        };
+        /**
+         * DesignBrief
+         * @description What the page shows of a design at every keystroke.
+         */
+        DesignBrief: {
+            /** Connection */
+            connection: string;
+            currents: components["schemas"]["Currents"];
+            /** Devices */
+            devices: components["schemas"]["Device"][];
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["Reading"];
+            };
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Line Up */
+            line_up: components["schemas"]["LineUpItem"][];
+            /** Links */
+            links: string | null;
+            /** Method */
+            method: string;
+            overload_band: components["schemas"]["Drawing"];
         };
         /**
          * DesignOut
@@ -534,16 +599,16 @@ export interface components {
          *     label : in a fitter's words
          *     required, selected, settings : what is needed, what the catalogue gave, what to set
          *     figures : ids of the figures that explain it, the most important first
-         *     candidates : what was looked at
+         *     choice : id of the figure that tells what was looked at to pick it
          *     override_reason : why the user chose otherwise; empty when the computed choice stands
          *     overridden : which of its values the user chose (``device_type``, ``dial_a`` …)
          */
         Device: {
             /**
-             * Candidates
-             * @default []
+             * Choice
+             * @default
              */
-            candidates: components["schemas"]["Candidate"][];
+            choice: string;
             /** Designation */
             designation: string;
             /**
@@ -679,6 +744,16 @@ export interface components {
             value: number | string;
         };
         /**
+         * FiguresOut
+         * @description Every figure of a starter's design with its working.
+         */
+        FiguresOut: {
+            /** Figures */
+            figures: {
+                [key: string]: components["schemas"]["Figure"];
+            };
+        };
+        /**
          * Finding
          * @description One remark on a design.
          *
@@ -741,7 +816,7 @@ export interface components {
          *     verdict : ``stop``, ``attention`` or ``fine``
          *     stage : the stage that opens when it is chosen
          *     figure : id of the figure whose working it opens
-         *     symbol : its drawing; the conductor runs down the middle of each, so that they join
+         *     symbol : name of its symbol
          */
         LineUpItem: {
             /** Designation */
@@ -756,7 +831,8 @@ export interface components {
             setting: string;
             /** Stage */
             stage: string;
-            symbol: components["schemas"]["Drawing"];
+            /** Symbol */
+            symbol: string;
             /** Title */
             title: string;
             /** Verdict */
@@ -1125,6 +1201,20 @@ export interface components {
             ultimate_trip_multiple?: number;
         };
         /**
+         * Reading
+         * @description A figure as it is read on the page; its working is asked for when somebody opens it.
+         */
+        Reading: {
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+            /** Typical */
+            typical: boolean;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Restore
          * @description Go back to a revision.
          */
@@ -1474,7 +1564,7 @@ export interface components {
             board: string;
             /** Board Id */
             board_id: number;
-            design: components["schemas"]["Design"] | null;
+            design: components["schemas"]["DesignBrief"] | null;
             /** Document */
             document: {
                 [key: string]: unknown;
@@ -1679,6 +1769,16 @@ export interface components {
              * @default null
              */
             motor_ambient_c?: number | null;
+        };
+        /**
+         * SymbolsOut
+         * @description Every symbol by its name.
+         */
+        SymbolsOut: {
+            /** Symbols */
+            symbols: {
+                [key: string]: components["schemas"]["Drawing"];
+            };
         };
     };
     responses: never;
@@ -2048,6 +2148,55 @@ export interface operations {
             };
         };
     };
+    get_figures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiguresOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     get_history: {
         parameters: {
             query?: never;
@@ -2235,6 +2384,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    get_symbols: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SymbolsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
                 };
             };
         };

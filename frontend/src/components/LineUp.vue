@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { nextTick, ref } from 'vue'
 
-import DrawingView from './DrawingView.vue'
+import SymbolView from './SymbolView.vue'
 import VerdictMark from './VerdictMark.vue'
 import type { LineUpItem } from '@/api/client'
 import { useStarter } from '@/stores/starter'
@@ -50,7 +50,7 @@ function choose(item: LineUpItem): void {
         @click="choose(item)"
         @keydown="walk($event, i)"
       >
-        <DrawingView :drawing="item.symbol" decorative />
+        <SymbolView :name="item.symbol" decorative />
         <span class="words">
           <span class="head">
             <b class="figures">{{ item.designation }}</b>

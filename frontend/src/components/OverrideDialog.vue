@@ -22,6 +22,7 @@ const tripClass = ref<string | null>(null)
 const reason = ref('')
 const said = ref('')
 
+const candidates = computed(() => starter.figures[props.device?.choice ?? '']?.candidates ?? [])
 const hasDial = computed(
   () => props.device?.kind === 'overload_relay' || props.device?.kind === 'motor_breaker',
 )
@@ -33,6 +34,7 @@ const hasClass = computed(() => props.device?.kind === 'overload_relay')
 watch(
   () => props.device,
   (device) => {
+    if (device) void starter.loadWorking()
     const held = device ? starter.override(device.role) : undefined
     type.value = held?.device_type ?? null
     dial.value = held?.dial_a?.toString() ?? ''
@@ -79,14 +81,14 @@ function computedAgain(): void {
     @update:visible="emit('close')"
   >
     <form v-if="device" @submit.prevent="use">
-      <fieldset v-if="device.candidates.length" class="types">
+      <fieldset v-if="candidates.length" class="types">
         <legend>{{ device.label }}</legend>
         <div class="list">
           <label class="row">
             <input v-model="type" type="radio" name="type" :value="null" />
             <span class="name">as computed</span><span></span>
           </label>
-          <label v-for="c in device.candidates" :key="c.name" class="row" :class="{ out: !c.fits }">
+          <label v-for="c in candidates" :key="c.name" class="row" :class="{ out: !c.fits }">
             <input v-model="type" type="radio" name="type" :value="c.name" />
             <span class="figures name">{{ c.name }}</span>
             <span

@@ -17,7 +17,7 @@ watch(
   },
 )
 
-const figures = computed(() => starter.design?.figures ?? {})
+const figures = computed(() => starter.figures)
 const figure = computed<Figure | undefined>(
   () => figures.value[trail.value.at(-1) ?? starter.workingId ?? ''],
 )

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import ChoiceField from '@/components/ChoiceField.vue'
-import DrawingView from '@/components/DrawingView.vue'
+import SymbolView from '@/components/SymbolView.vue'
 import FigureButton from '@/components/FigureButton.vue'
 import PlateField from '@/components/PlateField.vue'
 import PowerField from '@/components/PowerField.vue'
@@ -41,21 +41,18 @@ const SOURCES = [
 ]
 const currents = computed(() =>
   SOURCES.map((s) => {
-    const figure = design.value?.figures[s.figure]
-    const choice = design.value?.figures.design_current_a?.candidates.find(
-      (c) => c.name === s.source,
-    )
+    const reading = design.value?.figures[s.figure]
+    const inUse = design.value?.currents.design_current_source === s.source
+    const note = reading
+      ? reading.typical
+        ? 'from typical values'
+        : ''
+      : design.value?.currents.reasons[s.source]
     return {
       ...s,
-      figure,
-      inUse: design.value?.currents.design_current_source === s.source,
-      note: choice?.taken
-        ? 'in use'
-        : figure?.typical
-          ? 'from typical values'
-          : figure
-            ? ''
-            : choice?.reason,
+      reading,
+      inUse,
+      note: inUse ? 'in use' : note,
       difference: `${s.source}_difference_pct`,
     }
   }),
@@ -68,7 +65,7 @@ const currents = computed(() =>
       <div v-for="c in currents" :key="c.source" class="cell" :class="{ used: c.inUse }">
         <h3>{{ c.title }}</h3>
         <p class="big">
-          <FigureButton v-if="c.figure" :id="c.figure.id" :label="c.title" />
+          <FigureButton v-if="c.reading" :id="c.figure" :label="c.title" />
           <span v-else class="quiet">—</span>
         </p>
         <p v-if="c.note" class="why">
@@ -93,7 +90,7 @@ const currents = computed(() =>
         </dl>
       </div>
       <div class="cell links">
-        <DrawingView v-if="design?.links" :drawing="design.links" :scale="0.78" />
+        <SymbolView v-if="design?.links" :name="design.links" :scale="0.78" />
         <p v-else-if="design" class="quiet">one voltage on the plate: connect as the maker shows</p>
         <button
           v-if="design"

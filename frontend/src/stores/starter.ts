@@ -5,6 +5,7 @@ import {
   client,
   problemsOf,
   type Design,
+  type Figure,
   type Finding,
   type Override,
   type Problem,
@@ -27,6 +28,8 @@ export const useStarter = defineStore('starter', () => {
   const state = ref<SaveState>('saved')
   const saved = ref('')
   const workingId = ref<string | null>(null)
+  const figures = shallowRef<Record<string, Figure>>({})
+  let workingWanted = false
   const selected = ref('motor')
   const loadError = ref('')
 
@@ -50,6 +53,15 @@ export const useStarter = defineStore('starter', () => {
     problems.value = out.problems
     state.value = 'saved'
     localStorage.removeItem(draftKey(out.id))
+    if (workingWanted && out.design) void loadWorking()
+  }
+
+  /** The workings are large and seldom looked at: fetched while somebody does. */
+  async function loadWorking(): Promise<void> {
+    const { data } = await client.GET('/api/starters/{starter_id}/figures', {
+      params: { path: { starter_id: id.value } },
+    })
+    if (data) figures.value = data.figures
   }
 
   async function load(starterId: number): Promise<void> {
@@ -71,6 +83,8 @@ export const useStarter = defineStore('starter', () => {
     lastPath = null
     count()
     workingId.value = null
+    workingWanted = false
+    figures.value = {}
     selected.value = 'motor'
     if (draft) {
       document.value = JSON.parse(draft) as Plain
@@ -195,6 +209,8 @@ export const useStarter = defineStore('starter', () => {
 
   function openWorking(figureId: string | null): void {
     workingId.value = workingId.value === figureId ? null : figureId
+    workingWanted = workingId.value !== null
+    if (workingWanted) void loadWorking()
   }
 
   return {
@@ -209,6 +225,8 @@ export const useStarter = defineStore('starter', () => {
     state,
     saved,
     workingId,
+    figures,
+    loadWorking,
     selected,
     loadError,
     undoDepth,

@@ -21,6 +21,17 @@ Words = Annotated[tuple[str, ...], BeforeValidator(lambda v: tuple(v.split()) if
 Blank = BeforeValidator(lambda v: None if v == "" else v)
 
 
+def voltage_column(voltage_v: float) -> int | None:
+    """The voltage column that covers a working voltage; None above the last.
+
+    Examples
+    --------
+    >>> voltage_column(415), voltage_column(480), voltage_column(1000)
+    (400, 500, None)
+    """
+    return next((column for column, top in VOLTAGE_COLUMNS if voltage_v <= top), None)
+
+
 class Device(BaseModel):
     """What every device of the catalogue has."""
 
@@ -30,7 +41,7 @@ class Device(BaseModel):
 
     def by_voltage(self, prefix: str, voltage_v: float, unit: str = "a") -> float | None:
         """The rating of the first voltage column that covers a working voltage; None where there is none."""
-        column = next((c for c, top in VOLTAGE_COLUMNS if voltage_v <= top), None)
+        column = voltage_column(voltage_v)
         return None if column is None else getattr(self, f"{prefix}_{column}_{unit}")
 
     def facts(self) -> dict[str, Any]:

@@ -12,7 +12,7 @@ from volmek.core.drawing import Drawing
 from volmek.core.errors import Problem, ProblemError
 from volmek.core.figures import Figure
 from volmek.core.findings import ORDER, Finding, Severity
-from volmek.core.lineup import LineUpItem, line_up, overload_band, terminal_links
+from volmek.core.lineup import LineUpItem, line_up, overload_band
 from volmek.core.reading import read_plate
 from volmek.core.starters import METHODS
 
@@ -22,7 +22,7 @@ OVERRIDABLE = ("short_circuit_device", "line_contactor", "overload_relay")
 
 @dataclass(frozen=True, slots=True)
 class Currents:
-    """The currents of the motor; the one in use and the two beside it."""
+    """The currents of the motor; the one in use and the two beside it, with the reason for each."""
 
     design_current_a: float
     design_current_source: str
@@ -32,6 +32,7 @@ class Currents:
     locked_rotor_current_a: float
     starting_line_current_a: float
     permitted_current_a: float
+    reasons: dict[str, str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +64,9 @@ class Design:
     devices : from the supply down
     findings : the gravest first
     figures : every figure with its working, by id
-    line_up, links, overload_band : drawings
+    line_up : the single-line, from the supply down
+    links : name of the drawing of the motor's terminal links, None when the plate does not tell
+    overload_band : drawing of where the overload protection holds and trips
     cautions : standing sentences
     """
 
@@ -79,7 +82,7 @@ class Design:
     findings: list[Finding]
     figures: dict[str, Figure]
     line_up: list[LineUpItem]
-    links: Drawing | None
+    links: str | None
     overload_band: Drawing
     cautions: tuple[str, ...] = SETTINGS
 
@@ -119,7 +122,7 @@ class Design:
             data["override"] = {"values": list(d.overridden), "reason": d.override_reason}
         if working:
             data["figures"] = list(d.figures)
-            data["candidates"] = [asdict(x) for x in d.candidates]
+            data["candidates"] = [asdict(x) for x in self.figures[d.choice].candidates]
         return data
 
 
@@ -186,6 +189,7 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
             locked,
             locked * method.line_current_share,
             plate.permitted.number,
+            {x.name: x.reason for x in plate.design.candidates},
         ),
         supply=SupplyResult(plate.line_voltage_v, plate.frequency_hz, prospective.number if prospective else None),
         devices=devices,
@@ -193,7 +197,7 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
         findings=findings,
         figures=w.figures,
         line_up=line_up(document, plate, devices, findings, w.figures),
-        links=terminal_links(plate.connection),
+        links=f"links.{plate.connection}" if plate.connection != "plate" else None,
         overload_band=overload_band(devices, w.figures),
     )
 

@@ -10,7 +10,7 @@ from typing import Any
 Value = float | str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)  # not frozen: hundreds are made at every keystroke, and freezing doubles their cost
 class Candidate:
     """A choice that was looked at for a figure.
 
@@ -28,7 +28,7 @@ class Candidate:
     reason: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)  # not frozen, for the same reason; nothing changes a figure once it is made
 class Figure:
     """One number or choice of a design.
 

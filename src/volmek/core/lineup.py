@@ -4,14 +4,11 @@ from dataclasses import dataclass
 
 from volmek.core.devices.device import Device
 from volmek.core.document import StarterDocument
-from volmek.core.drawing import Drawing, Shape, arc, circle, line, rect, text
+from volmek.core.drawing import Drawing, Shape, line, rect, text
 from volmek.core.figures import Figure, as_read
 from volmek.core.findings import Finding
-from volmek.core.plate import Connection, Plate
-
-WIDTH, HEIGHT, AXIS = 72.0, 66.0, 34.0
-#: Conductors run on below the frame, so that symbols join whatever height the words beside them need.
-BELOW = HEIGHT + 80
+from volmek.core.plate import Plate
+from volmek.core.symbols import symbol_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,7 +22,7 @@ class LineUpItem:
     verdict : ``stop``, ``attention`` or ``fine``
     stage : the stage that opens when it is chosen
     figure : id of the figure whose working it opens
-    symbol : its drawing; the conductor runs down the middle of each, so that they join
+    symbol : name of its symbol
     """
 
     key: str
@@ -36,114 +33,7 @@ class LineUpItem:
     verdict: str
     stage: str
     figure: str
-    symbol: Drawing
-
-
-def _conductor(top: float, bottom: float) -> Shape:
-    return line(AXIS, top, AXIS, bottom)
-
-
-def _thermal(x: float, y: float, size: float) -> Shape:
-    """The angular bow of a thermal release."""
-    third = size / 3
-    return line(x, y, x, y + third, x - third, y + third, x - third, y + 2 * third, x, y + 2 * third, x, y + size)
-
-
-def _breaker(motor: bool) -> list[Shape]:
-    shapes = [
-        _conductor(0, 20),
-        line(AXIS - 4, 16, AXIS + 4, 24),
-        line(AXIS - 4, 24, AXIS + 4, 16),
-        line(AXIS, 46, AXIS - 13, 22),
-        _conductor(46, BELOW),
-    ]
-    if motor:
-        shapes += [
-            line(AXIS - 7, 34, 48, 34, dashed=True, weight="hair"),
-            rect(48, 20, 18, 28, weight="hair"),
-            line(48, 34, 66, 34, weight="hair"),
-            _thermal(59, 21.5, 11),
-            text(57, 45, "I>", 9),
-        ]
-    return shapes
-
-
-def _breaker_na() -> list[Shape]:
-    return [
-        _conductor(0, 20),
-        arc(AXIS - 9, 33, 16, -55, 55),
-        circle(AXIS, 20, 1.6, filled=True),
-        circle(AXIS, 46, 1.6, filled=True),
-        _conductor(46, BELOW),
-    ]
-
-
-def _fuse() -> list[Shape]:
-    return [_conductor(0, BELOW), rect(AXIS - 6, 16, 12, 34)]
-
-
-def _contactor() -> list[Shape]:
-    return [
-        _conductor(0, 20),
-        arc(AXIS, 16, 4, 90, 270),
-        line(AXIS, 46, AXIS - 13, 22),
-        _conductor(46, BELOW),
-        line(AXIS - 7, 34, 48, 34, dashed=True, weight="hair"),
-        rect(48, 28, 20, 12, weight="hair"),
-        line(58, 22, 58, 28, weight="hair"),
-        line(58, 40, 58, 46, weight="hair"),
-    ]
-
-
-def _contactor_na() -> list[Shape]:
-    return [
-        _conductor(0, 27),
-        line(AXIS - 10, 27, AXIS + 10, 27),
-        line(AXIS - 10, 39, AXIS + 10, 39),
-        _conductor(39, BELOW),
-        line(AXIS + 3, 33, 51, 33, dashed=True, weight="hair"),
-        circle(59, 33, 8, weight="hair"),
-        text(59, 36.5, "M", 9),
-    ]
-
-
-def _overload() -> list[Shape]:
-    return [_conductor(0, 16), rect(AXIS - 13, 16, 22, 34), _thermal(AXIS, 16, 34), _conductor(50, BELOW)]
-
-
-def _overload_na() -> list[Shape]:
-    return [_conductor(0, 20), arc(AXIS, 26.5, 6.5, -90, 90), arc(AXIS, 39.5, 6.5, 90, 270), _conductor(46, BELOW)]
-
-
-def _cable() -> list[Shape]:
-    return [_conductor(0, BELOW), line(AXIS - 6, 38, AXIS + 6, 26), text(AXIS + 10, 30, "3", 9, "start")]
-
-
-def _supply() -> list[Shape]:
-    return [
-        line(8, 16, 60, 16, weight="heavy"),
-        _conductor(16, BELOW),
-        *(line(AXIS - 6, y + 8, AXIS + 6, y) for y in (34, 40, 46)),
-    ]
-
-
-def _motor() -> list[Shape]:
-    return [_conductor(0, 12), circle(AXIS, 35, 23), text(AXIS, 35, "M", 15), text(AXIS, 48, "3∼", 11)]
-
-
-SYMBOLS = {
-    "iec": {"contactor": _contactor, "overload_relay": _overload, "motor_conductor": _cable},
-    "nec": {"contactor": _contactor_na, "overload_relay": _overload_na, "motor_conductor": _cable},
-}
-
-
-def symbol(kind: str, practice: str) -> list[Shape]:
-    """The single-line symbol of a device in the family of its practice (IEC 60617 type, North American type)."""
-    if kind in SYMBOLS[practice]:
-        return SYMBOLS[practice][kind]()
-    if "fuse" in kind:
-        return _fuse()
-    return _breaker_na() if practice == "nec" else _breaker(kind == "motor_breaker")
+    symbol: str
 
 
 def _rating(d: Device) -> str:
@@ -184,9 +74,6 @@ def line_up(
                 return f.severity
         return "fine"
 
-    def drawn(shapes: list[Shape], what: str) -> Drawing:
-        return Drawing(WIDTH, HEIGHT, what, shapes)
-
     prospective = figures.get("prospective_current_ka")
     words = {"delta": "△ delta", "star": "Y star", "plate": ""}[plate.connection]
     power = next(
@@ -203,7 +90,7 @@ def line_up(
             verdict("supply", ("supply",)),
             "plate",
             "prospective_current_ka" if prospective else "",
-            drawn(_supply(), "Supply busbar, three lines"),
+            "supply",
         )
     ]
     items += [
@@ -216,7 +103,7 @@ def line_up(
             verdict(d.designation),
             "devices",
             d.figures[0],
-            drawn(symbol(d.kind, document.practice), d.label),
+            symbol_of(d.kind, document.practice),
         )
         for d in devices
     ]
@@ -231,35 +118,10 @@ def line_up(
             verdict("motor", ("motor", "surroundings", "load")),
             "plate",
             "design_current_a",
-            drawn(_motor(), "Three-phase motor"),
+            "motor",
         )
     )
     return items
-
-
-def terminal_links(connection: Connection) -> Drawing | None:
-    """The motor's terminal board with its links; None when the plate does not tell."""
-    if connection == "plate":
-        return None
-    xs, top, bottom = (40.0, 100.0, 160.0), 58.0, 108.0
-    shapes: list[Shape] = [rect(14, 36, 184, 96, weight="hair")]
-    for x, upper, lower, lead in zip(xs, ("U1", "V1", "W1"), ("W2", "U2", "V2"), ("L1", "L2", "L3"), strict=True):
-        shapes += [
-            line(x, 12, x, top - 6, weight="heavy"),
-            text(x, 9, lead, 10),
-            text(x + 11, top - 9, upper, 10, "start"),
-            text(x + 11, bottom + 18, lower, 10, "start"),
-        ]
-    links = (
-        [(x, top, x, bottom) for x in xs]
-        if connection == "delta"
-        else [(xs[0], bottom, xs[1], bottom), (xs[1], bottom, xs[2], bottom)]
-    )
-    shapes += [line(*link, weight="heavy") for link in links]
-    shapes += [circle(x, y, 6, filled=True, tone="paper") for x in xs for y in (top, bottom)]
-    shapes += [circle(x, y, 6) for x in xs for y in (top, bottom)]
-    said = "Delta: links U1 to W2, V1 to U2, W1 to V2" if connection == "delta" else "Star: link joins W2, U2 and V2"
-    return Drawing(212, 140, said, shapes)
 
 
 def overload_band(devices: list[Device], figures: dict[str, Figure]) -> Drawing:

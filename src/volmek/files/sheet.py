@@ -14,6 +14,7 @@ from volmek.core.design import Design
 from volmek.core.devices.device import Device
 from volmek.core.document import StarterDocument
 from volmek.core.figures import as_read
+from volmek.core.symbols import symbols
 from volmek.files.svg import to_svg
 
 TEMPLATES = Path(__file__).parent / "templates"
@@ -146,6 +147,7 @@ def sheet_html(document: StarterDocument, design: Design, place: Place, *, paged
         "plate": plate,
         "paged": paged,
         "fonts": _fonts(),
+        "symbols": symbols(),
         "picture": lambda drawing, scale=1.0: Markup(to_svg(drawing, scale)),
         "settings_of": settings_of,
         "needs_of": needs_of,

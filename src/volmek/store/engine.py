@@ -1,6 +1,7 @@
 """The SQLite engine, and Alembic run from Python."""
 
 import sqlite3
+from functools import lru_cache
 from pathlib import Path
 
 from alembic import command
@@ -25,10 +26,19 @@ def make_engine(path: Path) -> Engine:
 
     @event.listens_for(engine, "begin")
     def on_begin(connection: Connection) -> None:
-        # With this, DDL is transactional too: a failing migration leaves nothing behind.
-        connection.exec_driver_sql("BEGIN")
+        # With this, DDL is transactional too: a failing migration leaves nothing behind. A writer takes its lock at
+        # once, so that what it reads cannot be changed before it writes.
+        raw = connection.connection.driver_connection
+        assert isinstance(raw, sqlite3.Connection)
+        raw.execute(connection.get_execution_options().get("begin", "BEGIN"))
 
     return engine
+
+
+@lru_cache(maxsize=16)
+def writer(engine: Engine) -> Engine:
+    """The same engine, whose transactions may write from their first statement on."""
+    return engine.execution_options(begin="BEGIN IMMEDIATE")
 
 
 def alembic_config(engine: Engine) -> Config:

@@ -1,10 +1,11 @@
 """What is done with the tables: make boards and starters, save changes, go back to a revision."""
 
 from collections.abc import Iterator
-from datetime import timedelta
-from typing import Any
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from typing import Any, cast
 
-from sqlalchemy import func, select
+from sqlalchemy import Connection, Table, bindparam, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from volmek.core.document import Override, StarterDocument
@@ -66,47 +67,109 @@ def create_starter(session: Session, board: Board, document: StarterDocument) ->
     session.flush()
     session.add(Revision(starter_id=starter.id, change="made", document=data))
     _note_overrides(session, starter.id, [], document.overrides)
+    session.flush()
     return starter
 
 
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A starter as it is kept, with the names of its place and its latest revision."""
+
+    id: int
+    board_id: int
+    board: str
+    job: str
+    tag: str
+    version: int
+    saved: datetime
+    document: dict[str, Any]
+    revision_id: int
+    revision_change: str
+    revision_saved: datetime
+
+
+# Statements on the bare tables, made once: one save runs all of them, at every keystroke.
+_starter, _board, _job, _revision = (cast(Table, x.__table__) for x in (Starter, Board, Job, Revision))
+_last = select(func.max(_revision.c.id)).where(_revision.c.starter_id == bindparam("starter_id")).scalar_subquery()
+KEPT = (
+    select(
+        _starter.c.id,
+        _starter.c.board_id,
+        _board.c.name,
+        _job.c.name,
+        _starter.c.tag,
+        _starter.c.version,
+        _starter.c.saved,
+        _starter.c.document,
+        _revision.c.id,
+        _revision.c.change,
+        _revision.c.saved,
+    )
+    .join(_board, _board.c.id == _starter.c.board_id)
+    .join(_job, _job.c.id == _board.c.job_id)
+    .join(_revision, _revision.c.id == _last)
+    .where(_starter.c.id == bindparam("starter_id"))
+)
+SET_REVISION = update(_revision).where(_revision.c.id == bindparam("of")).values(document=None, saved=None)
+ADD_REVISION = insert(_revision)
+SET_STARTER = (
+    update(_starter).where(_starter.c.id == bindparam("of")).values(document=None, saved=None, tag="", version=0)
+)
+
+
+def read_starter(connection: Connection | Session, starter_id: int) -> Kept:
+    """A starter by its number.
+
+    Raises
+    ------
+    LookupError : there is none.
+    """
+    row = connection.execute(KEPT, {"starter_id": starter_id}).first()
+    if row is None:
+        raise LookupError(f"there is no starter {starter_id}")
+    return Kept(*row)
+
+
 def save_document(
-    session: Session, starter: Starter, document: StarterDocument, version: int, change: str = ""
-) -> Starter:
+    connection: Connection, starter_id: int, document: StarterDocument, version: int, change: str = ""
+) -> Kept:
     """Save a changed document and keep the state before it as a revision.
+
+    This runs at every keystroke, hence plain statements instead of mapped objects.
 
     Parameters
     ----------
+    connection : inside a write transaction
     version : the version that the change was made on
     change : words for the revision; by default the fields that differ
 
     Raises
     ------
+    LookupError : there is no such starter.
     StaleVersionError : somebody else saved in between.
     ProblemError : another starter of the board has this tag.
     """
-    if version != starter.version:
+    kept = read_starter(connection, starter_id)
+    if version != kept.version:
         raise StaleVersionError
     data = document.to_json()
-    fields = ", ".join(differing_fields(starter.document, data))
+    fields = ", ".join(differing_fields(kept.document, data))
     if not fields:
-        return starter
-    if document.tag != starter.tag:
-        _check_tag(session, starter.board_id, document.tag, starter.id)
-    old = [Override.model_validate(o) for o in starter.document.get("overrides", [])]
-    _note_overrides(session, starter.id, old, document.overrides)
+        return kept
+    if document.tag != kept.tag:
+        _check_tag(connection, kept.board_id, document.tag, kept.id)
+    _note_overrides(connection, kept.id, kept.document.get("overrides", []), document.overrides)
     said = (change or fields)[:200]
     moment = now()
-    last = session.scalar(
-        select(Revision).where(Revision.starter_id == starter.id).order_by(Revision.id.desc()).limit(1)
-    )
-    typed_on = said != "overrides" and last is not None and last.change == said
-    if last is not None and typed_on and moment - last.saved < SAME_CHANGE:
-        last.document, last.saved = data, moment
+    typed_on = said == kept.revision_change != "overrides" and moment - kept.revision_saved < SAME_CHANGE
+    state: dict[str, Any] = {"document": data, "saved": moment}
+    if typed_on:
+        connection.execute(SET_REVISION, {"of": kept.revision_id, **state})
     else:
-        session.add(Revision(starter_id=starter.id, change=said, document=data, saved=moment))
-    starter.document, starter.tag, starter.saved = data, document.tag, moment
-    starter.version += 1
-    return starter
+        connection.execute(ADD_REVISION, {"starter_id": kept.id, "change": said, **state})
+    values = {**state, "tag": document.tag, "version": version + 1}
+    connection.execute(SET_STARTER, {"of": kept.id, **values})
+    return replace(kept, **values)
 
 
 def revisions(session: Session, starter_id: int, limit: int = 100) -> list[Revision]:
@@ -121,13 +184,17 @@ def override_notes(session: Session, starter_id: int) -> list[OverrideNote]:
     return list(session.scalars(query))
 
 
-def _check_tag(session: Session, board_id: int, tag: str, own_id: int | None) -> None:
+def _check_tag(session: Connection | Session, board_id: int, tag: str, own_id: int | None) -> None:
     other = session.scalar(select(Starter.id).where(Starter.board_id == board_id, Starter.tag == tag))
     if other is not None and other != own_id:
         raise ProblemError([Problem("tag", f"the board has a starter {tag!r} already")])
 
 
-def _note_overrides(session: Session, starter_id: int, old: list[Override], new: list[Override]) -> None:
+def _note_overrides(
+    session: Connection | Session, starter_id: int, before: list[dict[str, Any]], new: list[Override]
+) -> None:
+    old = [Override.model_validate(o) for o in before]
+
     def choice(o: Override) -> str:
         said = [
             f"type {o.device_type}" if o.device_type else "",
@@ -137,10 +204,9 @@ def _note_overrides(session: Session, starter_id: int, old: list[Override], new:
         ]
         return ", ".join(filter(None, said))
 
-    kept = {(o.role, choice(o), o.reason) for o in old}
-    for o in new:
-        if (o.role, choice(o), o.reason) not in kept:
-            session.add(OverrideNote(starter_id=starter_id, role=o.role, choice=choice(o), reason=o.reason))
-    for o in old:
-        if o.role not in {n.role for n in new}:
-            session.add(OverrideNote(starter_id=starter_id, role=o.role, choice="removed", reason=o.reason))
+    known = {(o.role, choice(o), o.reason) for o in old}
+    roles = {o.role for o in new}
+    notes = [(o.role, choice(o), o.reason) for o in new if (o.role, choice(o), o.reason) not in known]
+    notes += [(o.role, "removed", o.reason) for o in old if o.role not in roles]
+    for role, chosen, reason in notes:
+        session.execute(insert(OverrideNote).values(starter_id=starter_id, role=role, choice=chosen, reason=reason))

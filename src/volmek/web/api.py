@@ -2,9 +2,10 @@
 
 import io
 from collections.abc import Callable
+from time import perf_counter
 from typing import Any, TypeVar
 
-from flask import Response, current_app, jsonify, send_file
+from flask import Response, current_app, g, jsonify, send_file
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel
 from sqlalchemy import Engine, select
@@ -16,9 +17,19 @@ from volmek.core.design import Design, design
 from volmek.core.document import StarterDocument, parse
 from volmek.core.errors import Problem, ProblemError
 from volmek.core.figures import as_read
+from volmek.core.symbols import symbols
 from volmek.files.sheet import Place, picked_of, sheet_html, sheet_pdf
+from volmek.store.engine import writer
 from volmek.store.models import Board, Revision, Starter
-from volmek.store.repository import create_board, create_starter, override_notes, revisions, save_document
+from volmek.store.repository import (
+    Kept,
+    create_board,
+    create_starter,
+    override_notes,
+    read_starter,
+    revisions,
+    save_document,
+)
 from volmek.web.schemas import (
     BoardCreate,
     BoardOut,
@@ -26,6 +37,7 @@ from volmek.web.schemas import (
     BoardRow,
     BoardsOut,
     DesignOut,
+    FiguresOut,
     HistoryOut,
     OverrideNoteOut,
     ProblemOut,
@@ -37,6 +49,8 @@ from volmek.web.schemas import (
     StarterPath,
     StarterRow,
     StarterSave,
+    SymbolsOut,
+    brief,
 )
 
 Row = TypeVar("Row")
@@ -56,10 +70,10 @@ PDF = {"content": {"application/pdf": {"schema": {"type": "string", "format": "b
 HTML = {"content": {"text/html": {"schema": {"type": "string"}}}}
 
 
-def new_session() -> Session:
+def new_session(*, write: bool = False) -> Session:
     """A session on the application's database."""
     engine: Engine = current_app.extensions["engine"]
-    return Session(engine, expire_on_commit=False)
+    return Session(writer(engine) if write else engine, expire_on_commit=False)
 
 
 def catalogue() -> Catalogue:
@@ -87,40 +101,43 @@ def designed(document: StarterDocument) -> tuple[Design | None, list[ProblemOut]
     ------
     ProblemError : something is wrong, not only missing.
     """
+    start = perf_counter()
     try:
-        return design(document, catalogue()), []
+        computed = design(document, catalogue())
+        g.design_ms = 1000 * (perf_counter() - start)
+        return computed, []
     except ProblemError as error:
         if all(p.missing for p in error.problems):
             return None, problems_out(error.problems)
         raise
 
 
-def starter_out(starter: Starter, computed: tuple[Design | None, list[ProblemOut]]) -> StarterOut:
+def starter_out(starter: Kept, computed: tuple[Design | None, list[ProblemOut]]) -> StarterOut:
     """A starter with its design; what the core computed is not checked again."""
     return StarterOut.model_construct(
         id=starter.id,
         board_id=starter.board_id,
-        board=starter.board.name,
-        job=starter.board.job.name,
+        board=starter.board,
+        job=starter.job,
         version=starter.version,
         saved=starter.saved,
         document=starter.document,
-        design=computed[0],
+        design=brief(computed[0]) if computed[0] else None,
         problems=computed[1],
     )
 
 
-def kept(starter: Starter) -> tuple[Design | None, list[ProblemOut]]:
+def shown(document: dict[str, Any]) -> tuple[Design | None, list[ProblemOut]]:
     """The design of what is kept, or whatever stands against it, so that a page can always show it."""
     try:
-        return designed(parse(starter.document))
+        return designed(parse(document))
     except ProblemError as error:
         return None, problems_out(error.problems)
 
 
 def row_of(starter: Starter) -> StarterRow:
     """One line of a board's list."""
-    computed, problems = kept(starter)
+    computed, problems = shown(starter.document)
     motor = starter.document.get("motor", {})
     power = next(
         (
@@ -196,7 +213,7 @@ def list_boards() -> BoardsOut:
 def add_board(body: BoardCreate) -> tuple[BoardOut, int]:
     """Make a board; its defaults must be parts of a document."""
     parse({"tag": "-", **body.defaults})
-    with new_session() as session, session.begin():
+    with new_session(write=True) as session, session.begin():
         board = create_board(session, body.job, body.name, body.title, body.defaults)
         return board_out(board), 201
 
@@ -212,32 +229,31 @@ def get_board(path: BoardPath) -> BoardOut:
 def add_starter(path: BoardPath, body: StarterCreate) -> tuple[StarterOut, int]:
     """Put a starter on a board; its plate may be incomplete."""
     computed = designed(body.document)
-    with new_session() as session, session.begin():
+    with new_session(write=True) as session, session.begin():
         starter = create_starter(session, found(session, Board, path.board_id), body.document)
-        return starter_out(starter, computed), 201
+        return starter_out(read_starter(session, starter.id), computed), 201
 
 
 @bp.get("/starters/<int:starter_id>", responses={200: StarterOut, **NOT_FOUND})
 def get_starter(path: StarterPath) -> StarterOut:
     """A starter with its design."""
     with new_session() as session:
-        starter = found(session, Starter, path.starter_id)
-        return starter_out(starter, kept(starter))
+        starter = read_starter(session, path.starter_id)
+        return starter_out(starter, shown(starter.document))
 
 
 @bp.put("/starters/<int:starter_id>", responses={200: StarterOut, **REFUSED})
 def save_starter(path: StarterPath, body: StarterSave) -> StarterOut:
     """Save a changed document; what is wrong is refused, what is only missing is kept and said."""
     computed = designed(body.document)
-    with new_session() as session, session.begin():
-        starter = save_document(session, found(session, Starter, path.starter_id), body.document, body.version)
-        return starter_out(starter, computed)
+    with writer(current_app.extensions["engine"]).begin() as connection:
+        return starter_out(save_document(connection, path.starter_id, body.document, body.version), computed)
 
 
 @bp.delete("/starters/<int:starter_id>", responses={204: None, **NOT_FOUND})
 def delete_starter(path: StarterPath) -> tuple[str, int]:
     """Take a starter off its board, with its history."""
-    with new_session() as session, session.begin():
+    with new_session(write=True) as session, session.begin():
         session.delete(found(session, Starter, path.starter_id))
     return "", 204
 
@@ -259,14 +275,28 @@ def get_history(path: StarterPath) -> HistoryOut:
 @bp.post("/starters/<int:starter_id>/restore", responses={200: StarterOut, **REFUSED})
 def restore_revision(path: StarterPath, body: Restore) -> StarterOut:
     """Go back to a revision; that is a change like any other and can be undone."""
-    with new_session() as session, session.begin():
+    with new_session(write=True) as session, session.begin():
         starter = found(session, Starter, path.starter_id)
         revision = found(session, Revision, body.revision_id)
         if revision.starter_id != starter.id:
             raise NotFound(f"revision {revision.id} is of another starter")
         change = f"back to the state of {revision.saved:%Y-%m-%d %H:%M}"
-        save_document(session, starter, parse(revision.document), body.version, change)
-        return starter_out(starter, kept(starter))
+        saved = save_document(session.connection(), starter.id, parse(revision.document), body.version, change)
+        return starter_out(saved, shown(saved.document))
+
+
+@bp.get("/starters/<int:starter_id>/figures", responses={200: FiguresOut, **REFUSED})
+def get_figures(path: StarterPath) -> FiguresOut:
+    """The working of every figure of a starter."""
+    with new_session() as session:
+        document = parse(read_starter(session, path.starter_id).document)
+    return FiguresOut.model_construct(figures=design(document, catalogue()).figures)
+
+
+@bp.get("/symbols", responses={200: SymbolsOut})
+def get_symbols() -> SymbolsOut:
+    """The drawings that designs refer to by name."""
+    return SymbolsOut.model_construct(symbols=symbols())
 
 
 @bp.post("/design", responses={200: DesignOut, 422: ProblemsOut})
@@ -275,11 +305,11 @@ def compute_design(body: StarterCreate) -> DesignOut:
     return DesignOut.model_construct(design=design(body.document, catalogue()))
 
 
-def _sheet(starter_id: int, finish: Callable[[str, Starter], Response], *, paged: bool) -> Response:
+def _sheet(starter_id: int, finish: Callable[[str, Kept], Response], *, paged: bool) -> Response:
     with new_session() as session:
-        starter = found(session, Starter, starter_id)
+        starter = read_starter(session, starter_id)
         document = parse(starter.document)
-        place = Place(starter.board.job.name, starter.board.name, starter.version, starter.saved)
+        place = Place(starter.job, starter.board, starter.version, starter.saved)
         return finish(sheet_html(document, design(document, catalogue()), place, paged=paged), starter)
 
 
@@ -293,7 +323,7 @@ def sheet_page(path: StarterPath) -> Response:
 def sheet_print(path: StarterPath) -> Response:
     """The settings sheet as PDF."""
 
-    def finish(html: str, starter: Starter) -> Response:
+    def finish(html: str, starter: Kept) -> Response:
         return send_file(
             io.BytesIO(sheet_pdf(html)), mimetype="application/pdf", download_name=f"{starter.tag} settings.pdf"
         )

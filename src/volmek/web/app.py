@@ -4,7 +4,7 @@ import mimetypes
 from pathlib import Path
 from typing import Any
 
-from flask import Response, request, send_from_directory
+from flask import Response, g, request, send_from_directory
 from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 from pydantic import BaseModel, ValidationError
@@ -29,7 +29,7 @@ class Application(OpenAPI):
         """Write a model as JSON."""
         body, *rest = rv if isinstance(rv, tuple) else (rv,)
         if isinstance(body, BaseModel):
-            body = Response(body.model_dump_json(), mimetype="application/json")
+            body = Response(body.__pydantic_serializer__.to_json(body), mimetype="application/json")
         return super().make_response((body, *rest) if rest else body)
 
 
@@ -40,6 +40,8 @@ def refusal(problems: list[Problem], status: int) -> Response:
 
 
 def _validation(error: ValidationError) -> Response:
+    if request.method in ("POST", "PUT") and request.get_json(silent=True) is None:
+        return refusal([Problem("document", "the request is not JSON that can be read")], 422)
     problems = problems_of(error)
     shown = [Problem(p.field.removeprefix("document."), p.message) for p in problems]
     return refusal(shown, 422)
@@ -69,12 +71,6 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
     app.extensions["engine"] = engine
     app.register_api(bp)
 
-    @app.before_request
-    def _readable_json() -> Response | None:
-        if request.is_json and request.method in ("POST", "PUT") and request.get_json(silent=True) is None:
-            return refusal([Problem("document", "the request is not JSON that can be read")], 422)
-        return None
-
     @app.after_request
     def _quiet(response: Response) -> Response:
         response.headers["X-Content-Type-Options"] = "nosniff"
@@ -83,11 +79,20 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
         )
         if request.path.startswith("/api/"):
             response.headers["Cache-Control"] = "no-store"
+        if "design_ms" in g:
+            response.headers["Server-Timing"] = f"design;dur={g.design_ms:.3f}"
         return response
 
     @app.errorhandler(ProblemError)
     def _problem(error: ProblemError) -> Response:
         return refusal(list(error.problems), 422)
+
+    @app.errorhandler(LookupError)
+    def _absent(error: LookupError) -> Response:
+        # Only the repository raises it on purpose; any other one is a fault of ours.
+        if type(error) is not LookupError:
+            raise error
+        return refusal([Problem("request", str(error))], 404)
 
     @app.errorhandler(StaleVersionError)
     def _stale(error: StaleVersionError) -> Response:

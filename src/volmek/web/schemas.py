@@ -1,16 +1,18 @@
 """Request and response models of the API, built from the core's own types."""
 
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from volmek.core.design import Design
+from volmek.core.design import Currents, Design
 from volmek.core.devices.device import Device
 from volmek.core.document import StarterDocument
 from volmek.core.drawing import Drawing, Shape
 from volmek.core.figures import Candidate, Figure
 from volmek.core.findings import Finding
+from volmek.core.lineup import LineUpItem
 
 #: In a response every field is there, defaults included; the generated types of the front end rely on it.
 ALWAYS_THERE = ConfigDict(json_schema_serialization_defaults_required=True)
@@ -36,6 +38,45 @@ class ProblemsOut(Output):
     """Why a request was refused."""
 
     problems: list[ProblemOut]
+
+
+@dataclass(slots=True)
+class Reading:
+    """A figure as it is read on the page; its working is asked for when somebody opens it."""
+
+    label: str
+    text: str
+    unit: str
+    typical: bool
+
+
+@dataclass(slots=True)
+class DesignBrief:
+    """What the page shows of a design at every keystroke."""
+
+    method: str
+    connection: str
+    currents: Currents
+    devices: list[Device]
+    findings: list[Finding]
+    figures: dict[str, Reading]
+    line_up: list[LineUpItem]
+    links: str | None
+    overload_band: Drawing
+
+
+def brief(d: Design) -> DesignBrief:
+    """A design without the workings of its figures."""
+    figures = {id: Reading(f.label, f.text, f.unit, f.typical) for id, f in d.figures.items()}
+    return DesignBrief(
+        d.method, d.connection, d.currents, d.devices, d.findings, figures, d.line_up, d.links, d.overload_band
+    )
+
+
+class FiguresOut(Output):
+    """Every figure of a starter's design with its working."""
+
+    figures: dict[str, Figure]
 
 
 class StarterRow(Output):
@@ -96,7 +137,7 @@ class StarterOut(Output):
     version: int
     saved: datetime
     document: dict[str, Any]
-    design: Design | None
+    design: DesignBrief | None
     problems: list[ProblemOut]
 
 
@@ -122,6 +163,12 @@ class HistoryOut(Output):
 
     revisions: list[RevisionOut]
     overrides: list[OverrideNoteOut]
+
+
+class SymbolsOut(Output):
+    """Every symbol by its name."""
+
+    symbols: dict[str, Drawing]
 
 
 class DesignOut(Output):

@@ -128,5 +128,5 @@ def select_conductor(c: Context, plate: Plate, current: Figure) -> Device:
         {"type": f"{size} copper", "size": size, "rated_current_a": able, "column_c": float(column)},
         {},
         (needed.id, figure.id, disconnect.id),
-        tuple(looked_at),
+        figure.id,
     )

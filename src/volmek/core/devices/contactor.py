@@ -1,6 +1,6 @@
 """Contactors: AC-3 and AC-4 rating, making and breaking, short-time duty, surroundings, coil, life; NEMA sizes."""
 
-from volmek.core.catalogue import Contactor
+from volmek.core.catalogue import Contactor, voltage_column
 from volmek.core.context import Context
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
@@ -87,16 +87,20 @@ def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure,
     duty = d.load.duty
     prefix, category = ("ac4", "AC-4") if duty == "ac4" else ("ac3", "AC-3")
     at_current, at_voltage = _altitude(c)
+    needed_a, locked_a = current.number, locked.number
     ambient = d.surroundings.ambient_c if d.surroundings.ambient_c is not None else 40.0
+
+    column = voltage_column(volts)
+    columns = {of: f"{of}_{column}_a" for of in ("ac3", "ac3e", "ac4")} if column else {}
 
     def thermal_share(k: Contactor) -> float:
         return 1 - max(ambient - k.ambient_limit_c, 0) * k.derating_pct_per_k / 100
 
     def rating(k: Contactor, of: str) -> float:
-        return (k.by_voltage(of, volts) or 0.0) * at_current * thermal_share(k)
+        return (getattr(k, columns[of]) if columns else 0.0) * at_current * thermal_share(k)
 
     def voltage(k: Contactor) -> Objection | None:
-        if k.by_voltage(prefix, volts) is None or volts > TOP_VOLTAGE_V * at_voltage:
+        if not columns or volts > TOP_VOLTAGE_V * at_voltage:
             return Objection(
                 "contactor_voltage",
                 f"rated up to {TOP_VOLTAGE_V * at_voltage:.0f} V here, the supply has {volts:g} V",
@@ -108,7 +112,7 @@ def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure,
 
     def carries(k: Contactor) -> Objection | None:
         ie = rating(k, prefix)
-        if ie < current.number * (1 - 1e-6):
+        if ie < needed_a * (1 - 1e-6):
             return Objection(
                 "contactor_too_small",
                 f"{k.type} is rated {as_read(ie)} A in {category} at {volts:g} V here; {current.text} A is needed",
@@ -122,7 +126,7 @@ def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure,
         make = max(10 * rating(k, "ac3"), 12 * rating(k, "ac3e"))
         breaks = max(8 * rating(k, "ac3"), 8.5 * rating(k, "ac3e"))
         for what, able, law in (("make", make, "10·Ie, 12·Ie in AC-3e"), ("break", breaks, "8·Ie, 8.5·Ie in AC-3e")):
-            if able < locked.number * (1 - 1e-6):
+            if able < locked_a * (1 - 1e-6):
                 return Objection(
                     f"contactor_{what}_capacity",
                     f"{k.type} can {what} {as_read(able)} A; the motor draws {locked.text} A at the start",
@@ -136,10 +140,10 @@ def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure,
         ie = rating(k, "ac3")
         duty_s = SHORT_TIME_DUTY_S if ie <= 630 else SHORT_TIME_DUTY_LARGE_S
         able = k.short_time_10s_a**2 * 10 if k.short_time_10s_a else duty_s * ie**2
-        if locked.number**2 * start_s > able * (1 + 1e-6):
+        if locked_a**2 * start_s > able * (1 + 1e-6):
             return Objection(
                 "contactor_short_time",
-                f"{k.type} stands {as_read(able / locked.number**2)} s at {locked.text} A; the start lasts {start_s:g} s",
+                f"{k.type} stands {as_read(able / locked_a**2)} s at {locked.text} A; the start lasts {start_s:g} s",
                 "load.start_time_s",
                 "∫I²dt of one start ≤ (8·Ie)²·10 s, 6·Ie above 630 A",
                 "IEC 60947-4-1, 8.2.4.4",
@@ -196,7 +200,6 @@ def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure,
         inputs=(current,),
         rule="direct on line: the whole line current, factor 1",
         source="IEC 60947-4-1, 5.4",
-        candidates=candidates,
     )
     rated = w.add(
         f"{role}.rated_current_a",
@@ -239,7 +242,7 @@ def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure,
         selected,
         {},
         tuple(figures),
-        candidates,
+        rated.id,
         reason,
         marks,
     )

@@ -26,7 +26,7 @@ class Device:
     label : in a fitter's words
     required, selected, settings : what is needed, what the catalogue gave, what to set
     figures : ids of the figures that explain it, the most important first
-    candidates : what was looked at
+    choice : id of the figure that tells what was looked at to pick it
     override_reason : why the user chose otherwise; empty when the computed choice stands
     overridden : which of its values the user chose (``device_type``, ``dial_a`` …)
     """
@@ -39,7 +39,7 @@ class Device:
     selected: dict[str, Fact]
     settings: dict[str, Fact] = field(default_factory=dict)
     figures: tuple[str, ...] = ()
-    candidates: tuple[Candidate, ...] = ()
+    choice: str = ""
     override_reason: str = ""
     overridden: tuple[str, ...] = ()
 
@@ -60,9 +60,16 @@ class Objection:
 Check = Callable[[D], Objection | None]
 
 
-def objections(device: D, checks: Iterable[Check[D]]) -> list[Objection]:
-    """Everything that speaks against a device."""
-    return [o for check in checks if (o := check(device)) is not None]
+def objections(device: D, checks: Iterable[Check[D]], *, every: bool) -> list[Objection]:
+    """What speaks against a device: the first thing, or with ``every`` all of it."""
+    found = []
+    for check in checks:
+        objection = check(device)
+        if objection is not None:
+            found.append(objection)
+            if not every:
+                break
+    return found
 
 
 def pick(
@@ -87,7 +94,7 @@ def pick(
     looked_at: list[Candidate] = []
     nearest: tuple[D, Objection] | None = None
     for device in devices:
-        against = objections(device, checks)
+        against = objections(device, checks, every=device.type == chosen)
         if device.type == chosen:
             taken = device
             for o in against:

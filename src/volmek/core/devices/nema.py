@@ -100,7 +100,6 @@ def select_nema(
         inputs=(current,),
         rule="table current, or the plate's where it is higher",
         source="NEC 430.6(A); NEMA ICS 2",
-        candidates=candidates,
     )
     row = sizes[k.size]
     rated = w.add(
@@ -143,7 +142,7 @@ def select_nema(
         selected,
         {},
         tuple(figures),
-        candidates,
+        rated.id,
         reason,
         marks,
     )

@@ -26,8 +26,10 @@ def outer(low: float, high: float, dial_a: float) -> bool:
 def span_check(role: str, dial: Dial) -> Check[OverloadRelay]:
     """The relay's range holds the dial figure."""
 
+    amps = dial.used.number
+
     def check(r: OverloadRelay) -> Objection | None:
-        if holds(r.range_min_a, r.range_max_a, dial.used.number):
+        if holds(r.range_min_a, r.range_max_a, amps):
             return None
         return Objection(
             "dial_outside_range",
@@ -95,12 +97,13 @@ def select_relay(c: Context, plate: Plate, designation: str, role: str, dial: Di
             BAND_SOURCE,
         )
 
+    dial_a = dial.used.number
     inner_exists = any(
         choice.trip_class in r.classes and not outer(r.range_min_a, r.range_max_a, dial.used.number) for r in holding
     )
 
     def not_outer(r: OverloadRelay) -> Objection | None:
-        if inner_exists and outer(r.range_min_a, r.range_max_a, dial.used.number):
+        if inner_exists and outer(r.range_min_a, r.range_max_a, dial_a):
             return Objection(
                 "dial_at_end",
                 f"{dial.used.text} A lies in the outer 5 % of {r.type} ({r.range_min_a:g} to {r.range_max_a:g} A)",
@@ -174,7 +177,7 @@ def select_relay(c: Context, plate: Plate, designation: str, role: str, dial: Di
             span.id,
             *([warm] if warm in w.figures else []),
         ),
-        candidates,
+        span.id,
         reason,
         marks,
     )

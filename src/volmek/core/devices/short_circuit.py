@@ -79,8 +79,10 @@ def no_edge(c: Context, device: ShortCircuitDevice, setting: float | None) -> fl
 def rating_check(duty: Duty) -> Check[ShortCircuitDevice]:
     """Rated current at least the motor current."""
 
+    least_a = duty.rated.number * (1 - 1e-6)
+
     def check(d: ShortCircuitDevice) -> Objection | None:
-        if d.rated_current_a >= duty.rated.number * (1 - 1e-6):
+        if d.rated_current_a >= least_a:
             return None
         return Objection(
             "rating_too_small",
@@ -253,5 +255,5 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
         "instantaneous_lower_edge_a": edge,
     }
     return Device(
-        designation, ROLE, kind_name, kind.label, required, selected, settings, tuple(ids), candidates, reason, marks
+        designation, ROLE, kind_name, kind.label, required, selected, settings, tuple(ids), rated.id, reason, marks
     )
