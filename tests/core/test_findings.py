@@ -1,0 +1,314 @@
+"""Every finding can be brought about, says its severity, and points at a field that a user can mend."""
+
+import ast
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from samples import codes, iec, nec, run
+from volmek.core.document import StarterDocument, parse
+from volmek.core.findings import ORDER
+
+CORE = Path(__file__).parents[2] / "src" / "volmek" / "core"
+RELAY = {"device": "magnetic_breaker"}
+
+
+def own(role: str, **values: Any) -> list[dict[str, Any]]:
+    """An override with a reason."""
+    return [{"role": role, "reason": "it was there", **values}]
+
+
+CASES: list[tuple[str, str, dict[str, Any]]] = [
+    ("plate_current_differs", "attention", iec(motor={"rated_current_delta_a": 17})),
+    ("currents_not_root3", "attention", iec(motor={"rated_current_star_a": 10})),
+    ("speed_implausible", "attention", iec(motor={"rated_speed_rpm": 1500})),
+    ("speed_implausible", "attention", iec(motor={"rated_speed_rpm": 1100})),
+    ("frequency_assumed", "info", iec(motor={"frequency_hz": None}, supply={"frequency_hz": None})),
+    ("supply_zone_b", "attention", iec(supply={"line_voltage_v": 370})),
+    ("supply_other_frequency", "attention", iec(supply={"line_voltage_v": 480, "frequency_hz": 60})),
+    ("no_table_current", "info", iec(motor={"rated_power_kw": 0.05, "rated_current_delta_a": 0.2})),
+    ("no_table_current", "attention", nec(motor={"rated_power_hp": 0.33, "rated_current_a": 0.7})),
+    ("sized_by_design_current", "attention", nec(motor={"rated_power_hp": 0.33, "rated_current_a": 0.7})),
+    ("overload_without_plate", "attention", nec(motor={"rated_current_a": None})),
+    ("code_letter_open", "attention", nec(motor={"code_letter": "V"}, protection={"device": "time_delay_fuse"})),
+    ("motor_derated", "attention", iec(surroundings={"motor_ambient_c": 50})),
+    ("unbalance_too_high", "stop", iec(supply={"measured_voltages_v": [420, 400, 350]})),
+    ("prospective_current_unknown", "attention", iec(supply={"prospective_current_ka": None})),
+    ("disconnection_too_slow", "stop", iec(supply={"cable_length_m": 250, "cable_section_mm2": 1.5})),
+    (
+        "disconnection_by_slow_part",
+        "info",
+        iec(
+            motor={"rated_power_kw": 22, "rated_current_delta_a": 41},
+            supply={"cable_length_m": 90, "cable_section_mm2": 10},
+        ),
+    ),
+    ("tt_needs_rcd", "attention", iec(supply={"cable_length_m": 20, "cable_section_mm2": 2.5, "system": "tt"})),
+    ("start_time_assumed", "info", iec(load={"start_time_s": None})),
+    ("device_kind_not_chosen", "info", iec(protection={"device": None})),
+    ("next_dial_for_inrush", "info", iec(motor={"rated_current_delta_a": 14.9, "locked_rotor_current_ratio": 8})),
+    (
+        "instantaneous_below_inrush",
+        "stop",
+        iec(
+            protection={"device": "moulded_case_breaker"},
+            overrides=own("short_circuit_device", instantaneous_trip_a=100),
+        ),
+    ),
+    (
+        "setting_outside_range",
+        "stop",
+        iec(
+            protection={"device": "moulded_case_breaker"},
+            overrides=own("short_circuit_device", instantaneous_trip_a=9000),
+        ),
+    ),
+    (
+        "rating_too_small",
+        "stop",
+        iec(protection={"device": "fuse_gg"}, overrides=own("short_circuit_device", device_type="RU-gG12")),
+    ),
+    (
+        "fuse_melts_in_start",
+        "stop",
+        iec(protection={"device": "fuse_gg"}, overrides=own("short_circuit_device", device_type="RU-gG20")),
+    ),
+    (
+        "fuse_peak",
+        "stop",
+        iec(protection={"device": "fuse_gg"}, overrides=own("short_circuit_device", device_type="RU-gG16")),
+    ),
+    (
+        "breaking_capacity",
+        "stop",
+        iec(supply={"prospective_current_ka": 90}, overrides=own("short_circuit_device", device_type="RM-15")),
+    ),
+    (
+        "no_breaking_capacity",
+        "stop",
+        iec(
+            motor={"rated_voltage_delta_v": 500, "rated_voltage_star_v": None},
+            supply={"line_voltage_v": 500},
+            protection={"device": "miniature_breaker_d"},
+            overrides=own("short_circuit_device", device_type="RB-D32"),
+        ),
+    ),
+    (
+        "thermal_trip_in_start",
+        "stop",
+        iec(
+            load={"start_time_s": 12},
+            protection={"device": "miniature_breaker_d"},
+            overrides=own("short_circuit_device", device_type="RB-D16"),
+        ),
+    ),
+    ("thermal_trip_in_start", "attention", nec(load={"start_time_s": 60})),
+    (
+        "miniature_derated",
+        "stop",
+        iec(
+            surroundings={"ambient_c": 50, "motor_ambient_c": 40},
+            protection={"device": "miniature_breaker_d"},
+            overrides=own("short_circuit_device", device_type="RB-D16"),
+            assumptions={"miniature_breakers_packed": True},
+        ),
+    ),
+    (
+        "miniature_too_warm",
+        "stop",
+        iec(
+            surroundings={"ambient_c": 55, "motor_ambient_c": 40},
+            protection={"device": "miniature_breaker_d"},
+            overrides=own("short_circuit_device", device_type="RB-D63"),
+        ),
+    ),
+    ("dial_outside_range", "stop", iec(overrides=own("short_circuit_device", device_type="RM-28"))),
+    (
+        "dial_at_end",
+        "attention",
+        iec(motor={"rated_current_delta_a": 14.9}, overrides=own("short_circuit_device", device_type="RM-15")),
+    ),
+    (
+        "dial_at_end",
+        "attention",
+        iec(
+            motor={"rated_current_delta_a": 16.9},
+            protection=RELAY,
+            overrides=own("overload_relay", device_type="RT-17"),
+        ),
+    ),
+    (
+        "separate_base",
+        "info",
+        iec(
+            motor={"rated_power_kw": 90, "rated_current_delta_a": 160},
+            protection={"device": "fuse_am", "current_transformer_ratio": 100},
+        ),
+    ),
+    ("double_margin", "stop", iec(protection=RELAY, overrides=own("overload_relay", dial_a=18))),
+    ("dial_low", "attention", iec(protection=RELAY, overrides=own("overload_relay", dial_a=13))),
+    ("overload_above_limit", "stop", nec(overrides=own("overload_relay", dial_a=38))),
+    ("failed_start_unused", "info", iec(protection={**RELAY, "failed_start_recorded": True})),
+    ("capacitor_position_unknown", "attention", iec(supply={"power_factor_capacitor_kvar": 1})),
+    (
+        "self_excitation",
+        "attention",
+        iec(supply={"power_factor_capacitor_kvar": 6, "power_factor_capacitor_position": "after_relay"}),
+    ),
+    ("trip_class_likely", "attention", iec(load={"start_time_s": 4.5})),
+    ("trip_class_too_fast", "stop", iec(load={"start_time_s": 9})),
+    ("stall_time_unknown", "attention", iec(load={"start_time_s": 9}, protection=RELAY)),
+    (
+        "stall_not_protected",
+        "stop",
+        iec(load={"start_time_s": 9}, motor={"permitted_stall_time_s": 3}, protection=RELAY),
+    ),
+    (
+        "stall_cold_not_protected",
+        "attention",
+        iec(motor={"permitted_stall_time_s": 10, "locked_rotor_current_ratio": 6.5}, protection=RELAY),
+    ),
+    ("warm_restart", "info", iec()),
+    ("automatic_reset", "stop", iec(protection={"reset": "automatic"}, control={"scheme": "hand_off_auto"})),
+    (
+        "upstream_device_too_large",
+        "stop",
+        iec(protection={"device": "fuse_gg"}, overrides=own("short_circuit_device", device_type="RU-gG100")),
+    ),
+    ("contactor_too_small", "stop", iec(overrides=own("line_contactor", device_type="RC-6"))),
+    ("contactor_make_capacity", "stop", iec(overrides=own("line_contactor", device_type="RC-6"))),
+    (
+        "contactor_break_capacity",
+        "stop",
+        iec(
+            motor={"locked_rotor_current_ratio": 10.2},
+            protection={"device": "fuse_am"},
+            overrides=own("line_contactor", device_type="RC-17"),
+        ),
+    ),
+    (
+        "contactor_short_time",
+        "stop",
+        iec(load={"start_time_s": 30}, protection=RELAY, overrides=own("line_contactor", device_type="RC-17")),
+    ),
+    (
+        "contactor_too_warm",
+        "stop",
+        iec(
+            surroundings={"ambient_c": 65, "motor_ambient_c": 40}, overrides=own("line_contactor", device_type="RC-42")
+        ),
+    ),
+    (
+        "contactor_voltage",
+        "stop",
+        iec(
+            surroundings={"altitude_m": 4000},
+            motor={"rated_voltage_delta_v": 690, "rated_voltage_star_v": None, "rated_current_delta_a": 8.4},
+            supply={"line_voltage_v": 690, "prospective_current_ka": 2},
+            protection={"device": "fuse_am"},
+            overrides=own("line_contactor", device_type="RC-42"),
+        ),
+    ),
+    ("contactor_ambient", "attention", iec(surroundings={"ambient_c": 50, "motor_ambient_c": 40})),
+    ("contactor_larger_for_start", "attention", iec(load={"start_time_s": 20}, protection=RELAY)),
+    ("operations_per_hour", "attention", iec(load={"starts_per_hour": 1300})),
+    ("coil_not_made", "stop", iec(control={"voltage_v": 300}, overrides=own("line_contactor", device_type="RC-17"))),
+    ("coil_voltage_mismatch", "stop", iec(control={"coil_voltage_v": 110})),
+    ("control_voltage_unknown", "info", iec(control={"voltage_v": None})),
+    ("starter_size_hp", "stop", nec(overrides=own("line_contactor", device_type="RN-1"))),
+    ("starter_size_current", "stop", nec(overrides=own("line_contactor", device_type="RN-1"))),
+    ("starter_service_limit", "stop", nec(overrides=own("line_contactor", device_type="RN-0"))),
+    (
+        "starter_size_jogging",
+        "attention",
+        nec(load={"duty": "ac4"}, overrides=own("line_contactor", device_type="RN-2")),
+    ),
+    ("above_branch_limit", "stop", nec(overrides=own("short_circuit_device", device_type="RI-125"))),
+    (
+        "breaker_below_115",
+        "stop",
+        nec(
+            protection={"device": "instantaneous_trip_breaker"},
+            overrides=own("short_circuit_device", device_type="RJ-30"),
+        ),
+    ),
+    (
+        "instantaneous_above_limit",
+        "stop",
+        nec(
+            protection={"device": "instantaneous_trip_breaker"},
+            overrides=own("short_circuit_device", instantaneous_trip_a=300),
+        ),
+    ),
+    ("listed_combination", "attention", nec(protection={"device": "instantaneous_trip_breaker"})),
+    ("override_unused", "attention", iec(overrides=own("overload_relay", dial_a=14))),
+    (
+        "override_unused",
+        "attention",
+        iec(protection={"device": "fuse_gg"}, overrides=own("short_circuit_device", device_type="RM-15")),
+    ),
+]
+#: Objections that only ever explain why a candidate was passed over: a user cannot choose into them.
+ONLY_REASONS = {"fuse_without_gates", "relay_class"}
+
+
+@pytest.mark.parametrize(("code", "severity", "document"), CASES, ids=[f"{c}-{i}" for i, (c, _, _) in enumerate(CASES)])
+def test_each_finding(code: str, severity: str, document: dict[str, Any]) -> None:
+    design = run(document)
+    found = [f for f in design.findings if f.code == code]
+    assert [f.severity for f in found][:1] == [severity], [(f.code, f.message) for f in design.findings]
+    for f in found:
+        assert f.message.endswith((".", "?"))
+        assert f.rule
+        assert f.source
+        assert f.device is None or f.device in [d.designation for d in design.devices]
+        assert _is_field(f.field), f.field
+
+
+def _is_field(path: str) -> bool:
+    part, _, rest = path.partition(".")
+    if part == "overrides":
+        return rest in ("line_contactor", "overload_relay", "short_circuit_device")
+    model: Any = StarterDocument
+    for name in path.split("."):
+        if name not in model.model_fields:
+            return False
+        model = model.model_fields[name].annotation
+    return True
+
+
+def test_no_code_is_left_without_a_case() -> None:
+    said = set()
+    for file in CORE.rglob("*.py"):
+        for node in ast.walk(ast.parse(file.read_text())):
+            if isinstance(node, ast.Call):
+                name = getattr(node.func, "attr", getattr(node.func, "id", ""))
+                at = {"find": 1, "Objection": 0}.get(name)
+                if at is not None and len(node.args) > at and isinstance(node.args[at], ast.Constant):
+                    said.add(node.args[at].value)
+    assert len(said) > 50
+    assert said - ONLY_REASONS - {c for c, _, _ in CASES} == set()
+
+
+def test_the_gravest_come_first_and_colour_the_device() -> None:
+    design = run(iec(overrides=own("line_contactor", device_type="RC-6"), control={"voltage_v": None}))
+    assert [ORDER[f.severity] for f in design.findings] == sorted(ORDER[f.severity] for f in design.findings)
+    marks = {i.key: i.verdict for i in design.line_up}
+    assert (marks["K1"], marks["Q1"], marks["motor"]) == ("stop", "fine", "fine")
+    assert {d["designation"]: d["verdict"] for d in design.to_json()["devices"]} == {"Q1": "fine", "K1": "stop"}
+
+
+def test_a_sound_design_has_nothing_to_stop_for() -> None:
+    for document in (
+        iec(),
+        nec(),
+        iec(protection={"device": "fuse_gg"}),
+        nec(protection={"device": "time_delay_fuse"}),
+    ):
+        assert not {"stop", "attention"} & set(codes(run(document)).values())
+
+
+def test_a_document_survives_being_written_and_read() -> None:
+    for _, _, document in CASES:
+        assert parse(parse(document).to_json()) == parse(document)
