@@ -9,6 +9,7 @@ import pytest
 from samples import codes, iec, nec, run
 from volmek.core.document import StarterDocument, parse
 from volmek.core.findings import ORDER
+from volmek.data.loader import finding_rules
 
 CORE = Path(__file__).parents[2] / "src" / "volmek" / "core"
 RELAY = {"device": "magnetic_breaker"}
@@ -312,3 +313,9 @@ def test_a_sound_design_has_nothing_to_stop_for() -> None:
 def test_a_document_survives_being_written_and_read() -> None:
     for _, _, document in CASES:
         assert parse(parse(document).to_json()) == parse(document)
+
+
+def test_the_table_of_findings_has_just_the_codes_that_are_said() -> None:
+    table = finding_rules()
+    assert {c for c, _, _ in CASES} | ONLY_REASONS == set(table)
+    assert all(row["rule"] and row["source"] for row in table.values())

@@ -6,6 +6,7 @@ from volmek.core.catalogue import Catalogue
 from volmek.core.document import StarterDocument
 from volmek.core.figures import Working
 from volmek.core.findings import Finding, Severity
+from volmek.data.loader import finding_rules
 
 
 @dataclass(slots=True)
@@ -31,16 +32,14 @@ class Context:
         return self.document.practice == "nec"
 
     def find(
-        self,
-        severity: Severity,
-        code: str,
-        message: str,
-        at: str,
-        rule: str,
-        source: str,
-        fix: str = "",
-        device: str | None = None,
+        self, severity: Severity, code: str, message: str, at: str, *, device: str | None = None, **said: str
     ) -> None:
-        """Add a finding that field ``at`` of the document mends."""
+        """Add a finding that field ``at`` of the document mends.
+
+        Rule, source and remedy stand in the table of findings; ``said`` replaces one of them where it depends on
+        the figures.
+        """
+        known = finding_rules()[code]
+        rule, source, fix = (said.get(name) or str(known[name]) for name in ("rule", "source", "fix"))
         sentence = message if message.endswith(".") else message + "."
         self.findings.append(Finding(severity, code, sentence, at, rule, source, fix, device))

@@ -130,8 +130,6 @@ def table_current(c: Context, power: Figure | None, voltage: float, line_v: floa
             "no_table_current",
             f"No table current: {error.problems[0].message}.",
             error.problems[0].field,
-            "a table is never extended",
-            "NEC Table 430.250" if c.nec else "IEC 60947-4-1, Annex G",
         )
         return None
 
@@ -221,9 +219,6 @@ def compare_plate(
         f"The plate current {nameplate.text} A differs by {difference:+.0f} % from the {calculated.text} A that power, "
         f"voltage, cosφ and η give{rests}: one of the plate values is misread.",
         field,
-        "more than 15 % is attention, more than 50 % is stop",
-        "IEC 60034-1",
-        "Read the plate again: current, voltage, cosφ, efficiency, power.",
     )
 
 
@@ -238,8 +233,6 @@ def sizing_current(c: Context, design: Figure, nameplate: Figure | None, table: 
             "sized_by_design_current",
             f"Conductors and breaker are sized by {design.text} A, since the table has no current for this motor.",
             "motor.rated_power_hp",
-            "430.6(A)(1) asks for the table current",
-            "NEC 430.6(A)(1)",
         )
         return design
     slow = m.rated_speed_rpm is not None and m.rated_speed_rpm < 1200
@@ -269,9 +262,6 @@ def overload_current(c: Context, design: Figure, source: str) -> Figure:
             f"The overload relay is set from {design.text} A, which is not from the plate: 430.6(A)(2) asks for the "
             "plate current.",
             "motor.rated_current_a",
-            "overload protection follows the nameplate",
-            "NEC 430.6(A)(2)",
-            "Read the plate current at the motor.",
         )
     return design
 
@@ -347,9 +337,6 @@ def permitted_current(c: Context, base: Figure) -> Figure:
         "motor_derated",
         f"Here the motor may carry {as_read(value)} A instead of {base.text} A, and the dial follows it.",
         fields[0],
-        "In·k_ambient·k_altitude·k_unbalance",
-        "IEC 60034-1, 8.10; NEMA MG 1, 14.36",
-        "Cool the motor, or load it less.",
     )
     return w.add(
         "permitted_current_a",
@@ -389,9 +376,6 @@ def _unbalance(c: Context) -> Figure | None:
             "unbalance_too_high",
             f"The measured voltages are unbalanced by {figure.number:.1f} %; above 5 % the motor is not to be run.",
             at,
-            rule,
-            source,
-            "Find the loose joint, the blown fuse or the single-phase load.",
         )
     factor = unbalance_derating(min(figure.number, 5.0))
     if factor == 1:
@@ -435,9 +419,6 @@ def locked_rotor(c: Context, design: Figure, power: Figure | None, voltage: floa
                 "code_letter_open",
                 f"Code letter V means at least {as_read(ends[0])} A at the start; there is no upper end.",
                 "motor.code_letter",
-                "V has only a lower end",
-                "NEC Table 430.7(B)",
-                "Ask the maker for the locked-rotor current.",
             )
         return w.add(
             "locked_rotor_current_a",

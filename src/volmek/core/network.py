@@ -108,9 +108,6 @@ def read_network(c: Context, plate: Plate) -> Network | None:
             + (f" ({have} alone does not give it)" if have else "")
             + ": breaking capacity is not checked.",
             "supply.prospective_current_ka",
-            "Icu ≥ prospective current",
-            "IEC 60947-2; IEC 60364-4-43",
-            "Type it, or the transformer's kVA and uk.",
         )
         return None
     kva = w.typed("supply.transformer_kva", "Transformer", "S", s.transformer_kva, "kVA")
@@ -194,8 +191,6 @@ def check_disconnection(
             "In a TT system the earth fault current rests on two electrodes: disconnection needs a "
             "residual-current device unless the measured loop proves otherwise.",
             "supply.system",
-            "TT: Ra·Ia ≤ U0",
-            "IEC 60364-4-41, 411.5",
             device=device,
         )
         return
@@ -215,10 +210,8 @@ def check_disconnection(
             "disconnection_too_slow",
             f"A fault at the motor draws only {least.text} A: {device} clears it {said}, {allowed:g} s is allowed.",
             "supply.cable_section_mm2",
-            f"{system} system, U0 = {u0:.0f} V, {'final circuit up to 32 A' if final else 'above 32 A'}",
-            "IEC 60364-4-41, 411.3.2",
-            "A larger section, a lower magnetic setting, or a residual-current device.",
-            device,
+            rule=f"{system} system, U0 = {u0:.0f} V, {'final circuit up to 32 A' if final else 'above 32 A'}",
+            device=device,
         )
     else:
         c.find(
@@ -226,7 +219,5 @@ def check_disconnection(
             "disconnection_by_slow_part",
             f"A fault at the motor draws {least.text} A: {device} clears it {said}, within the {allowed:g} s allowed, but not at once.",
             "supply.cable_section_mm2",
-            "the instantaneous trip does not reach it",
-            "IEC 60364-4-41, 411.3.2",
             device=device,
         )

@@ -38,15 +38,7 @@ def read_plate(c: Context) -> Plate:
     assert s.line_voltage_v is not None
     frequency = s.frequency_hz or m.frequency_hz or (60.0 if c.nec else 50.0)
     if s.frequency_hz is None and m.frequency_hz is None:
-        c.find(
-            "info",
-            "frequency_assumed",
-            f"No frequency is given; {frequency:g} Hz is taken.",
-            "supply.frequency_hz",
-            "usual frequency of the practice",
-            "default",
-            "Type the supply frequency.",
-        )
+        c.find("info", "frequency_assumed", f"No frequency is given; {frequency:g} Hz is taken.", "supply.frequency_hz")
     power = _power(c)
     connection, voltage, nameplate = _connection(c, s.line_voltage_v, frequency)
     poles = _poles(c, m.frequency_hz or frequency)
@@ -233,9 +225,6 @@ def _connection(c: Context, line_v: float, line_hz: float) -> tuple[Connection, 
             f"The supply, {line_v:g} V {line_hz:g} Hz, lies {deviation:+.1f} % from the plate's {voltage:g} V "
             f"{plate_hz:g} Hz: it may run there, but warmer, and not for ever.",
             "supply.line_voltage_v",
-            "zone A is ±5 % voltage and ±2 % frequency, zone B ±10 % and +3/−5 %",
-            "IEC 60034-1, 7.3",
-            "Check the supply, or take a motor for this voltage.",
         )
     elif zone:
         speed = 100 * (line_hz / plate_hz - 1)
@@ -250,9 +239,6 @@ def _connection(c: Context, line_v: float, line_hz: float) -> tuple[Connection, 
             f"A {plate_hz:g} Hz motor on {line_hz:g} Hz: speed {speed:+.0f} %, {what}; cooling and current change "
             "with it, and so does the power that the driven machine takes.",
             "supply.frequency_hz",
-            "U within ±10 % of U_plate·f/f_plate, or at plate voltage on a higher frequency",
-            "IEC 60034-1, 7.3; maker's consent",
-            "Ask the maker for the plate values at this frequency.",
         )
     field = {"plate": "rated_voltage_v", "delta": "rated_voltage_delta_v", "star": "rated_voltage_star_v"}[connection]
     volts = w.add("plate_voltage_v", "Plate voltage in use", "U", voltage, "V", field=f"motor.{field}", source="typed")
@@ -285,9 +271,6 @@ def _nameplate(c: Context, connection: Connection) -> Figure | None:
                 f"The plate currents {delta.text} A (delta) and {star.text} A (star) are not in the ratio √3 "
                 f"({expected:.3g} A would be): one of them is misread.",
                 "motor.rated_current_delta_a" if connection == "delta" else "motor.rated_current_star_a",
-                "I_delta = √3·I_star",
-                source,
-                "Read the plate again.",
             )
     if connection == "delta" and (delta or star):
         if delta:
@@ -356,8 +339,5 @@ def _poles(c: Context, plate_hz: float) -> int | None:
             "speed_implausible",
             f"{speed:g} rpm is {what}; an induction motor runs a little below its synchronous speed.",
             "motor.rated_speed_rpm",
-            "n = (1 − s)·60·f/p with a slip of 0.5 to 10 %",
-            "IEC 60034-1",
-            "Read the plate again.",
         )
     return 2 * pairs

@@ -83,6 +83,13 @@ def standard(name: str) -> tuple[Row, ...]:
 
 
 @cache
+def finding_rules() -> dict[str, Row]:
+    """Rule, source and remedy of every finding, by its code."""
+    text = (files("volmek.data") / "findings.csv").read_text(encoding="utf-8")
+    return {row["code"]: row for row in parse(text.splitlines(), {}, "findings.csv")}
+
+
+@cache
 def reference(name: str) -> tuple[Mapping[str, str], ...]:
     """One file of the shipped *Reference range R*, cells as text (the catalogue types check them)."""
     text = (files("volmek.data") / "reference" / f"{name}.csv").read_text(encoding="utf-8")

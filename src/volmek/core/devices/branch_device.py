@@ -138,12 +138,10 @@ def _limit(device: str, label: str, *, fuse: bool) -> Kind:
             c.find(
                 "attention",
                 objection.code,
-                objection.message + "; after a failed start Exception 2 allows more",
+                f"{objection.message}; after a failed start more is allowed",
                 objection.field,
-                objection.rule,
-                SOURCE,
-                "Record the failed start, or start with less current.",
-                designation,
+                fix="Record the failed start, or start with less current.",
+                device=designation,
             )
 
     return Kind(
@@ -176,8 +174,6 @@ def _instantaneous_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuit
             "breaker_below_115",
             f"{d.type} is rated {d.rated_current_a:g} A; 115 % of {duty.rated.text} A is needed",
             f"overrides.{ROLE}",
-            "disconnecting means ≥ 115 %",
-            "NEC 430.110(A)",
         )
 
     def reaches(d: ShortCircuitDevice) -> Objection | None:
@@ -189,8 +185,6 @@ def _instantaneous_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuit
             "setting_outside_range",
             f"{d.type} is adjustable from {as_read(low)} to {as_read(high)} A; {as_read(wanted)} A is needed",
             f"overrides.{ROLE}",
-            "the setting lies inside the span",
-            SOURCE,
         )
 
     return [carries, reaches]
@@ -210,8 +204,6 @@ def _instantaneous_after(c: Context, duty: Duty, d: ShortCircuitDevice, designat
             "instantaneous_above_limit",
             f"The trip is set at {own:g} A; {as_read(ceiling)} A is the ceiling, with no next higher rating.",
             f"overrides.{ROLE}",
-            "800 / 1100 %, after a failed start 1300 / 1700 %",
-            SOURCE,
             device=designation,
         )
     c.find(
@@ -219,8 +211,6 @@ def _instantaneous_after(c: Context, duty: Duty, d: ShortCircuitDevice, designat
         "listed_combination",
         "An instantaneous-trip breaker may be used only as part of a listed combination motor controller.",
         "protection.device",
-        "part of a listed combination",
-        "NEC 430.52(C)(3)",
         device=designation,
     )
 

@@ -77,8 +77,6 @@ def thermal_check(duty: Duty, edge: ThermalEdge, share: float = 1.0) -> DeviceCh
             f"{d.type} may trip after {as_read(time)} s at {as_read(duty.locked_a)} A; the start lasts "
             f"{duty.start_s:g} s",
             "load.start_time_s",
-            "fast thermal edge longer than the start",
-            "IEC 60898-1; IEC 60947-2",
         )
 
     return check
@@ -96,8 +94,6 @@ def _motor_breaker_checks(c: Context, duty: Duty) -> Sequence[DeviceCheck]:
             "dial_outside_range",
             f"the dial of {d.type} goes from {d.dial_min_a:g} to {d.dial_max_a:g} A; {dial.text} A is needed",
             f"overrides.{ROLE}",
-            "the dial covers the setting",
-            "IEC 60947-4-1",
         )
 
     magnetic = magnetic_check(duty)
@@ -110,9 +106,7 @@ def _motor_breaker_checks(c: Context, duty: Duty) -> Sequence[DeviceCheck]:
                 "dial_at_end",
                 f"{dial.text} A lies in the outer 5 % of {d.type} ({d.dial_min_a:g} to {d.dial_max_a:g} A)",
                 f"overrides.{ROLE}",
-                "not in the outer 5 % where another range avoids it",
-                "practice",
-                "attention",
+                severity="attention",
             )
         return None
 
@@ -144,8 +138,6 @@ def _say_next_dial(c: Context, duty: Duty, d: ShortCircuitDevice, designation: s
             f"{x.type} covers {duty.dial.used.text} A too, but may trip at once from {as_read(MAGNETIC_LOW * (x.instantaneous_max_a or 0))} A; "
             f"the first peak is {as_read(duty.peak_a)} A, so the next dial is taken.",
             "assumptions.inrush_peak_factor",
-            "lower edge 13 × top of dial −20 % ≥ ki·Ia",
-            "IEC 60947-4-1, 8.2.4",
             device=designation,
         )
 
@@ -176,8 +168,6 @@ def _miniature(curve: str) -> Kind:
                     "miniature_too_warm",
                     f"no factor is known for a miniature breaker at {ambient:g} °C; 50 °C is the most",
                     "surroundings.ambient_c",
-                    "×0.95 at 40 °C, ×0.90 at 50 °C",
-                    "IEC 60898-1; usual values",
                 )
             ]
 
@@ -188,8 +178,6 @@ def _miniature(curve: str) -> Kind:
                 "miniature_derated",
                 f"{d.type} carries {as_read(d.rated_current_a * share)} A here; the motor draws {duty.rated.text} A",
                 f"overrides.{ROLE}",
-                "×0.95 at 40 °C, ×0.90 at 50 °C, ×0.8 side by side",
-                "IEC 60898-1; usual values",
             )
 
         def instantaneous(d: ShortCircuitDevice) -> Objection | None:

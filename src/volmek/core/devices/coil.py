@@ -55,8 +55,6 @@ def coil_check(c: Context) -> Check[Switching]:
             "coil_not_made",
             f"{k.type} has no {wanted:g} V {d.kind.upper()} coil ({', '.join(map(str, k.coils))})",
             "control.coil_voltage_v" if d.coil_voltage_v is not None else "control.voltage_v",
-            "coil voltages of the catalogue",
-            c.catalogue.name,
         )
 
     return coil
@@ -71,10 +69,7 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
             "control_voltage_unknown",
             "No control voltage is given: the coil cannot be checked.",
             "control.voltage_v",
-            "coil voltage = control voltage ±10 %",
-            "IEC 60947-4-1, 8.2.1.2",
-            "Type the control voltage.",
-            designation,
+            device=designation,
         )
         return []
     coil_v = d.coil_voltage_v if d.coil_voltage_v is not None else d.voltage_v
@@ -87,10 +82,8 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
             "coil_voltage_mismatch",
             f"A {coil_v:g} V coil on a {d.voltage_v:g} V control supply: {harm}.",
             "control.coil_voltage_v",
-            "coil voltage = control voltage ±10 %, or inside a wide-range coil's span",
-            "IEC 60947-4-1, 8.2.1.2",
-            f"Order the {d.voltage_v:g} V coil, or change the control supply.",
-            designation,
+            fix=f"Order the {d.voltage_v:g} V coil, or change the control supply.",
+            device=designation,
         )
     if d.kind != "ac":
         return []

@@ -51,10 +51,7 @@ class Objection:
     code: str
     message: str
     field: str
-    rule: str
-    source: str
     severity: Severity = "stop"
-    fix: str = ""
 
 
 Check = Callable[[D], Objection | None]
@@ -98,7 +95,7 @@ def pick(
         if device.type == chosen:
             taken = device
             for o in against:
-                c.find(o.severity, o.code, o.message, o.field, o.rule, o.source, o.fix, designation)
+                c.find(o.severity, o.code, o.message, o.field, device=designation)
         elif chosen is None and taken is None and not against:
             taken = device
         if against:
@@ -138,10 +135,7 @@ def unused(c: Context, role: str, designation: str, why: str) -> None:
         "override_unused",
         f"Your choice has no effect: {why}.",
         f"overrides.{role}",
-        "overrides stay until removed",
-        "override",
-        "Remove it, or choose again.",
-        designation or None,
+        device=designation or None,
     )
 
 

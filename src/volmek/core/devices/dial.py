@@ -174,8 +174,6 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str) -> Dial:
             "failed_start_unused",
             "A failed start is recorded, but the nameplate school has no higher percentage.",
             "protection.failed_start_recorded",
-            "140 / 130 % belongs to the percentage school",
-            "NEC 430.32(C)",
         )
     dial = Dial(computed, used, through, ultimate, ratio)
     _judge(c, plate, dial, limit, designation, role, trip_amperes=trip_amperes)
@@ -236,9 +234,6 @@ def _through_relay(c: Context, plate: Plate, role: str) -> Figure:
             "A capacitor is given, but not whether it lies before or behind the "
             "overload relay; the dial is set as if it lay before.",
             "supply.power_factor_capacitor_position",
-            "behind the relay the dial is lower",
-            "phasor sum",
-            "Say where it is connected.",
         )
     if s.power_factor_capacitor_kvar and s.power_factor_capacitor_position == "after_relay" and plate.power_factor:
         kvar = w.typed("supply.power_factor_capacitor_kvar", "Capacitor", "Q", s.power_factor_capacitor_kvar, "kvar")
@@ -276,9 +271,6 @@ def _through_relay(c: Context, plate: Plate, role: str) -> Figure:
                 f"The capacitor draws {ic.text} A, more than 0.9 of the no-load current ({as_read(i0 * plate.design.number)} A): "
                 "switched off together, the motor can excite itself to overvoltage.",
                 "supply.power_factor_capacitor_kvar",
-                "Ic ≤ 0.9·i0·In",
-                "IEC 60831-1, annex on motors; usual rule",
-                "Take a smaller capacitor, or switch it separately.",
             )
     ratio = c.document.protection.current_transformer_ratio
     if ratio:
@@ -327,10 +319,8 @@ def _judge(
             "overload_above_limit",
             f"Set at {dial.used.text} A it trips at the latest at {share:.0f} % of {base.text} A; {limit.text} % is allowed.{twice}",
             at,
-            "greatest trip current in per cent of the plate current",
-            "NEC 430.32",
-            f"Set {dial.computed.text} A.",
-            designation,
+            fix=f"Set {dial.computed.text} A.",
+            device=designation,
         )
     elif limit is None and dial.used.number > dial.computed.number * 1.02:
         ratio = dial.used.number / dial.computed.number
@@ -341,10 +331,8 @@ def _judge(
             f"Set at {dial.used.text} A, {100 * (ratio - 1):.0f} % above the {dial.computed.text} A that belongs there: the relay has "
             f"its margin inside already and would trip only at {dial.ultimate_trip.text} A, {share:.0f} % of what the motor may carry.",
             at,
-            "dial = current through the relay at full load",
-            BAND_SOURCE,
-            f"Set {dial.computed.text} A.",
-            designation,
+            fix=f"Set {dial.computed.text} A.",
+            device=designation,
         )
     no_trip = dial.used.number * dial.ratio * (NO_TRIP_MULTIPLE if not trip_amperes else 1 / MUST_TRIP_MULTIPLE)
     if dial.used.number < dial.computed.number * 0.95:
@@ -355,8 +343,6 @@ def _judge(
             f"Set at {dial.used.text} A it {'trips' if sure else 'may trip'} at full load "
             f"({base.text} A; it holds up to {as_read(no_trip)} A).",
             at,
-            "must not trip at 1.05 × dial, must trip at 1.20 × dial",
-            BAND_SOURCE,
-            f"Set {dial.computed.text} A.",
-            designation,
+            fix=f"Set {dial.computed.text} A.",
+            device=designation,
         )

@@ -41,8 +41,6 @@ def select_nema(
                 "starter_size_hp",
                 f"size {k.size} has {said} at {volts:g} V; the motor has {as_read(hp)} hp",
                 f"overrides.{role}",
-                "horsepower rating at the voltage",
-                source,
             )
         return None
 
@@ -53,8 +51,6 @@ def select_nema(
                 "starter_size_current",
                 f"size {k.size} carries {row['continuous_a']:g} A; {current.text} A is needed",
                 f"overrides.{role}",
-                "full-load current ≤ continuous rating",
-                source,
             )
         return None
 
@@ -66,8 +62,6 @@ def select_nema(
                 f"size {k.size} has a service limit of {limit:g} A; the overload relay trips "
                 f"at up to {ultimate_trip.text} A",
                 f"overrides.{role}",
-                "ultimate trip current ≤ service-limit current",
-                source,
             )
         return None
 
@@ -81,9 +75,7 @@ def select_nema(
                 f"size {k.size} would do for plain starting; plugging or jogging more than "
                 "five times a minute asks for one size more",
                 "load.duty",
-                "one size up for plugging and jogging",
-                source,
-                "attention",
+                severity="attention",
             )
         return None
 

@@ -2,7 +2,6 @@
 
 from volmek.core.catalogue import OverloadRelay
 from volmek.core.context import Context
-from volmek.core.curves import BAND_SOURCE
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
 from volmek.core.devices.dial import Dial
 from volmek.core.devices.trip_class import CLASS_ORDER, choose_class
@@ -35,8 +34,6 @@ def span_check(role: str, dial: Dial) -> Check[OverloadRelay]:
             "dial_outside_range",
             f"{r.type} is marked {r.range_min_a:g} to {r.range_max_a:g} A; {dial.used.text} A is needed",
             f"overrides.{role}",
-            "the dial figure lies inside the range",
-            BAND_SOURCE,
         )
 
     return check
@@ -52,10 +49,7 @@ def check_reset(c: Context, designation: str) -> None:
             "Automatic reset with a maintained contact: after a trip the motor restarts by itself as soon as "
             "the relay has cooled.",
             "protection.reset",
-            "manual reset with two-wire control",
-            "IEC 60204-1, 7.3",
-            "Set the relay to manual reset.",
-            designation,
+            device=designation,
         )
 
 
@@ -93,8 +87,6 @@ def select_relay(c: Context, plate: Plate, designation: str, role: str, dial: Di
             "relay_class",
             f"{r.type} comes in class {', '.join(r.classes)}; class {choice.trip_class} is needed",
             f"overrides.{role}",
-            "trip class by the start",
-            BAND_SOURCE,
         )
 
     dial_a = dial.used.number
@@ -108,9 +100,7 @@ def select_relay(c: Context, plate: Plate, designation: str, role: str, dial: Di
                 "dial_at_end",
                 f"{dial.used.text} A lies in the outer 5 % of {r.type} ({r.range_min_a:g} to {r.range_max_a:g} A)",
                 f"overrides.{role}",
-                "not in the outer 5 % where another range avoids it",
-                "practice",
-                "attention",
+                severity="attention",
             )
         return None
 
@@ -130,8 +120,6 @@ def select_relay(c: Context, plate: Plate, designation: str, role: str, dial: Di
             "separate_base",
             f"{r.type} does not mount on this contactor; it needs the separate base {r.separate_base}.",
             f"overrides.{role}",
-            "relay and contactor from one series, or a base",
-            c.catalogue.name,
             device=designation,
         )
     check_reset(c, designation)

@@ -88,8 +88,6 @@ def rating_check(duty: Duty) -> Check[ShortCircuitDevice]:
             "rating_too_small",
             f"{d.type} is rated {d.rated_current_a:g} A; the motor draws {duty.rated.text} A",
             f"overrides.{ROLE}",
-            "rated current ≥ In",
-            "IEC 60947-1; IEC 60269-1",
         )
 
     return check
@@ -103,19 +101,13 @@ def breaking_check(duty: Duty) -> Check[ShortCircuitDevice]:
         able = d.by_voltage("icu", volts, "ka")
         if able is None:
             return Objection(
-                "no_breaking_capacity",
-                f"{d.type} has no breaking capacity at {volts:g} V",
-                "protection.device",
-                "rated for the working voltage",
-                "IEC 60947-2; IEC 60269-1",
+                "no_breaking_capacity", f"{d.type} has no breaking capacity at {volts:g} V", "protection.device"
             )
         if duty.network and able * 1000 < duty.network.current_a * (1 - 1e-6):
             return Objection(
                 "breaking_capacity",
                 f"{d.type} breaks {able:g} kA at {volts:g} V; {as_read(duty.network.current_a / 1000)} kA can flow",
                 "supply.prospective_current_ka",
-                "Icu ≥ prospective current",
-                "IEC 60947-2; IEC 60364-4-43",
             )
         return None
 
@@ -130,9 +122,6 @@ def edge_objection(d: ShortCircuitDevice, edge: float, duty: Duty) -> Objection 
         "instantaneous_below_inrush",
         f"{d.type} may trip at once from {as_read(edge)} A; the first peak of the start is {as_read(duty.peak_a)} A",
         "assumptions.inrush_peak_factor",
-        "lower tolerance edge of the instantaneous trip ≥ ki·Ia",
-        "IEC 60947-4-1, 8.2.4; IEC 60947-2",
-        fix="The next larger device, a higher magnetic setting, or curve D.",
     )
 
 
@@ -151,10 +140,7 @@ def _check_own_setting(c: Context, device: ShortCircuitDevice, designation: str)
         "setting_outside_range",
         f"{device.type} is adjustable from {as_read(low)} to {as_read(high)} A; you set {as_read(own)} A.",
         f"overrides.{ROLE}",
-        "the setting lies inside the span",
-        c.catalogue.name,
-        "Another setting, or another frame.",
-        designation,
+        device=designation,
     )
 
 
@@ -174,8 +160,6 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
                 "above_branch_limit",
                 f"{x.type} is larger than the {wanted:g} A that 430.52 allows",
                 f"overrides.{ROLE}",
-                kind.rule,
-                kind.source,
             )
 
         devices = tuple(reversed(devices))  # the largest that the rule allows rides through the start best
@@ -215,7 +199,7 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
         below = edge_objection(device, edge, duty)
         if below and not any(f.code == below.code for f in c.findings):
             at = f"overrides.{ROLE}" if own_setting(c) is not None else below.field
-            c.find(below.severity, below.code, below.message, at, below.rule, below.source, below.fix, designation)
+            c.find(below.severity, below.code, below.message, at, device=designation)
     if icu is not None and duty.network and duty.network.prospective:
         ids.append(
             w.add(

@@ -53,9 +53,6 @@ def start_figure(c: Context) -> Figure:
             "start_time_assumed",
             f"No starting time is given; {ASSUMED_START_S:g} s is taken{more}.",
             "load.start_time_s",
-            "at least 2 s, and no class below 10",
-            "default",
-            "Type how long the motor takes to run up.",
         )
     return c.working.add(
         "start_time_s",
@@ -155,10 +152,7 @@ def choose_class(
             f"Class {taken} usually lets a start of {start.text} s pass, but a relay at the fast "
             f"edge of its band trips after {as_read(edges.fast.trip_time_s(x))} s.",
             at,
-            "fast edge from cold longer than the start",
-            BAND_SOURCE,
-            "A slower class, or a quicker start.",
-            designation,
+            device=designation,
         )
     elif certainty == "no":
         c.find(
@@ -167,10 +161,7 @@ def choose_class(
             f"Class {taken} is too quick for a start of {start.text} s at {multiple.text} × dial: a typical relay trips after "
             f"{as_read(edges.mean.trip_time_s(x))} s, one at the fast edge after {as_read(edges.fast.trip_time_s(x))} s.",
             at,
-            "the fast edge passes, or the mean edge with a quarter to spare",
-            BAND_SOURCE,
-            "A relay of a slower class, an electronic relay, or another starting method.",
-            designation,
+            device=designation,
         )
     _stall(c, taken, edges, x, plate, dial, designation)
     _warm_restart(c, taken, edges, x, plate, dial, role, designation)
@@ -179,8 +170,7 @@ def choose_class(
 
 def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate, dial: Dial, designation: str) -> None:
     stall = c.document.motor.permitted_stall_time_s
-    at, rule = "motor.permitted_stall_time_s", "the slow edge at Ia trips before the permitted stall time"
-    fix = "Thermistors in the winding, a quicker class, an electronic relay with stall function, or another starter."
+    at = "motor.permitted_stall_time_s"
     if stall is None:
         if CLASS_ORDER.index(name) >= CLASS_ORDER.index("20"):
             c.find(
@@ -189,10 +179,7 @@ def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate,
                 f"Class {name} lets a stalled motor draw its full current for up to "
                 f"{as_read(edges.slow.trip_time_s(x))} s; whether this motor stands that is not known.",
                 at,
-                rule,
-                "IEC 60947-4-1; maker's data",
-                "Ask the maker for the permitted stall time.",
-                designation,
+                device=designation,
             )
         return
     running = min(plate.permitted.number / dial.ratio / dial.used.number, 1.0)
@@ -203,10 +190,7 @@ def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate,
             "stall_not_protected",
             f"Stalled while warm, the motor stands {stall:g} s; class {name} may take {as_read(warm)} s to trip.",
             at,
-            rule,
-            "IEC 60947-4-1; maker's data",
-            fix,
-            designation,
+            device=designation,
         )
     elif cold > stall:
         c.find(
@@ -214,10 +198,7 @@ def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate,
             "stall_cold_not_protected",
             f"Stalled from cold, class {name} may take {as_read(cold)} s to trip; the motor stands {stall:g} s warm.",
             at,
-            rule,
-            "IEC 60947-4-1; maker's data",
-            fix,
-            designation,
+            device=designation,
         )
 
 
@@ -239,8 +220,6 @@ def _warm_restart(
             f"Right after running at full load a restart would trip; a typical relay of class {name} needs about "
             f"{text} min of standstill first (an estimate).",
             "load.start_time_s",
-            "mean edge, heat falling with its time constant",
-            "first-order thermal model",
             device=designation,
         )
     c.working.add(

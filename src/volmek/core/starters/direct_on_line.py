@@ -53,10 +53,7 @@ def device_kind(c: Context, plate: Plate, dial_a: float) -> ProtectionDevice:
         "device_kind_not_chosen",
         f"No kind of short-circuit device is chosen; the usual one is taken: {KINDS[kind].label.lower()}.",
         "protection.device",
-        "the usual one of the practice",
-        "default",
-        "Choose one.",
-        "Q1",
+        device="Q1",
     )
     return kind
 
@@ -127,10 +124,8 @@ def _upstream_limit(c: Context, device: Device, contactor: Device, relay: Device
                 f"{marked.selected['type']} is marked for at most {limit:g} A in front of it; "
                 f"{device.selected['type']} has {rated:g} A.",
                 f"overrides.{ROLE}",
-                "the lower marking prevails",
-                "NEC 430.52(C)(2)" if c.nec else "IEC 60947-4-1, 8.2.5; maker's data",
-                "A smaller device in front, or a larger relay or contactor.",
-                marked.designation,
+                source="NEC 430.52(C)(2)" if c.nec else "IEC 60947-4-1, 8.2.5; maker's data",
+                device=marked.designation,
             )
 
 
