@@ -3,11 +3,12 @@
 # make lint   style, types, import rules, generated files up to date
 # make bench  the measured bars, one table
 # make api    after changing the API: write openapi.json and the front end's types again
+# make screenshots  the pictures of docs/screenshots anew
 # make lock   after changing requirements*.txt: write constraints.txt again
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
 .DELETE_ON_ERROR:
-.PHONY: demo build serve test lint bench api lock clean deps-test chromium pango
+.PHONY: demo build serve test lint bench screenshots api lock clean deps-test chromium pango
 
 PYTHON ?= python3
 PORT ?= 8080
@@ -77,6 +78,10 @@ lint: .venv/.dev frontend/node_modules/.stamp
 bench: pango chromium
 	$(MAKE) -j2 --no-print-directory deps-test
 	$(BIN)/python tests/bench/bench.py
+
+screenshots: pango chromium
+	$(MAKE) -j2 --no-print-directory deps-test
+	$(BIN)/python docs/screenshots/take.py
 
 api: .venv/.run frontend/node_modules/.stamp
 	$(BIN)/volmek openapi --out openapi.json

@@ -24,17 +24,17 @@ export const NEC_DEVICES = choices({
 })
 export const SCHOOLS = choices({
   nameplate: 'Dial = plate current',
-  percentage: 'Percentage of plate current (430.32)',
+  percentage: 'Percentage (430.32)',
 })
 export const MARKINGS = choices({ motor_amperes: 'Motor amperes', trip_amperes: 'Trip amperes' })
 export const RESETS = choices({ manual: 'By hand', automatic: 'Automatic' })
 export const DUTIES = choices({
-  ac3: 'AC-3: stopped while running',
-  ac4: 'AC-4: inched, plugged, reversed',
+  ac3: 'AC-3, plain starting',
+  ac4: 'AC-4, inching, plugging',
 })
 export const SCHEMES = choices({
-  three_wire: 'Push-buttons (three-wire)',
-  two_wire: 'Maintained contact (two-wire)',
+  three_wire: 'Push-buttons',
+  two_wire: 'Maintained contact',
   hand_off_auto: 'Hand / off / auto',
 })
 export const CURRENT_KINDS = choices({ ac: 'AC', dc: 'DC' })

@@ -25,6 +25,7 @@ def no_errors(fresh_demo: None, page: Page) -> Any:
 def open_starter(page: Page, tag: str, stage: str = "plate") -> None:
     page.goto("/")
     page.get_by_role("link", name="KG-2").click()
+    expect(page).to_have_url(re.compile("/boards/"))
     page.get_by_role("link", name=tag, exact=True).click()
     expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("M1")
     if stage != "plate":

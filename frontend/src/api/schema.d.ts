@@ -307,7 +307,7 @@ export interface components {
             /** Name */
             name: string;
             /** Starters */
-            starters: number;
+            starters: components["schemas"]["StarterRow"][];
             /** Stop */
             stop: number;
             /** Title */
@@ -562,6 +562,8 @@ export interface components {
          * @description What the page shows of a design at every keystroke.
          */
         DesignBrief: {
+            /** Cautions */
+            cautions: string[];
             /** Connection */
             connection: string;
             currents: components["schemas"]["Currents"];

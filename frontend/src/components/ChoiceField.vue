@@ -11,6 +11,10 @@ const props = defineProps<{ path: string; label: string; choices: Choice[]; unse
 
 const starter = useStarter()
 const value = computed(() => (valueAt(starter.document, props.path) as string | undefined) ?? null)
+// Said so that it differs from a choice that was made.
+const placeholder = computed(() =>
+  props.unset && props.unset !== 'not known' ? `${props.unset} (usual)` : 'not known',
+)
 const problem = computed(() => starter.problemAt.get(props.path) ?? '')
 const labelId = computed(() => `field-${props.path.replaceAll('.', '-')}-label`)
 const inputId = computed(() => `field-${props.path.replaceAll('.', '-')}`)
@@ -29,7 +33,7 @@ function choose(next: string | null): void {
       :options="choices"
       option-label="label"
       option-value="value"
-      :placeholder="unset ?? 'not known'"
+      :placeholder="placeholder"
       :label-id="inputId"
       :aria-labelledby="labelId"
       :show-clear="value !== null && unset !== undefined"

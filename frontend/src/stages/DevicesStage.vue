@@ -80,7 +80,7 @@ defineExpose({ change })
         path="protection.overload_school"
         label="Dial school"
         :choices="SCHOOLS"
-        :unset="nec ? 'Percentage of plate current (430.32)' : 'Dial = plate current'"
+        :unset="nec ? 'Percentage' : 'Dial = plate current'"
       />
       <ChoiceField
         path="protection.dial_marking"
@@ -189,6 +189,9 @@ defineExpose({ change })
         </label>
       </div>
     </section>
+    <ul v-if="design" class="cautions" aria-label="Cautions">
+      <li v-for="c in design.cautions.slice(0, 3)" :key="c">▲ {{ c }}</li>
+    </ul>
     <OverrideDialog :device="device" @close="changing = null" />
   </div>
 </template>
@@ -291,6 +294,12 @@ dd {
 }
 .pair {
   margin-top: 0.4rem;
+}
+.cautions {
+  list-style: none;
+  margin: 0;
+  padding: 0 1rem 1.2rem;
+  font-size: 0.93rem;
 }
 .tick {
   display: flex;

@@ -90,16 +90,15 @@ const currents = computed(() =>
         </dl>
       </div>
       <div class="cell links">
-        <SymbolView v-if="design?.links" :name="design.links" :scale="0.78" />
-        <p v-else-if="design" class="quiet">one voltage on the plate: connect as the maker shows</p>
-        <button
-          v-if="design"
-          type="button"
-          class="opens caption"
-          @click="starter.openWorking('connection')"
-        >
-          {{ design.figures.connection?.text }}
-        </button>
+        <template v-if="design?.links">
+          <SymbolView :name="design.links" :scale="0.78" />
+          <button type="button" class="opens caption" @click="starter.openWorking('connection')">
+            {{ design.figures.connection?.text }}
+          </button>
+        </template>
+        <p v-else-if="design" class="quiet caption">
+          one voltage on the plate: connect as the maker shows
+        </p>
       </div>
     </section>
 
@@ -212,7 +211,7 @@ const currents = computed(() =>
             path="control.scheme"
             label="Started by"
             :choices="SCHEMES"
-            unset="Push-buttons (three-wire)"
+            unset="Push-buttons"
           />
         </section>
       </div>
@@ -227,12 +226,7 @@ const currents = computed(() =>
         <section aria-label="Load">
           <h2 class="heading">Load and use</h2>
           <PlateField path="load.start_time_s" label="Starting time" unit="s" />
-          <ChoiceField
-            path="load.duty"
-            label="Duty"
-            :choices="DUTIES"
-            unset="AC-3: stopped while running"
-          />
+          <ChoiceField path="load.duty" label="Duty" :choices="DUTIES" unset="AC-3" />
           <PlateField path="load.ac4_share_pct" label="of it inching, plugging" unit="%" />
           <PlateField path="load.starts_per_hour" label="Starts per hour" unit="1/h" />
           <PlateField path="load.hours_per_year" label="Hours per year" unit="h/a" />
@@ -331,6 +325,7 @@ dd {
   flex-direction: column;
   align-items: center;
   justify-content: center;
+  flex: 0 0 11.5rem;
   padding: 0.3rem 0.6rem;
   border-right: 0;
   text-align: center;

@@ -51,8 +51,24 @@ async function add(): Promise<void> {
             <td>
               <RouterLink :to="`/boards/${b.id}`" class="figures">{{ b.name }}</RouterLink>
             </td>
-            <td>{{ b.title }}</td>
-            <td class="num figures">{{ b.starters }}</td>
+            <td>
+              {{ b.title }}
+              <ul class="tags">
+                <li v-for="s in b.starters" :key="s.id">
+                  <RouterLink :to="`/starters/${s.id}/plate`" class="figures">{{
+                    s.tag
+                  }}</RouterLink>
+                  <VerdictMark
+                    :verdict="
+                      s.problem ? 'info' : s.stop ? 'stop' : s.attention ? 'attention' : 'fine'
+                    "
+                    wordless
+                  />
+                  <span class="quiet">{{ s.service }}</span>
+                </li>
+              </ul>
+            </td>
+            <td class="num figures">{{ b.starters.length }}</td>
             <td class="num figures">
               <VerdictMark v-if="b.stop" verdict="stop" wordless /> {{ b.stop || '–' }}
             </td>

@@ -123,7 +123,7 @@ def picked_of(device: Device) -> str:
         if s.get(key) is not None:
             value = s[key]
             parts.append(label.format(as_read(value) if isinstance(value, float) else value))
-    return ", ".join(parts)
+    return ", ".join(p.replace(" kA", "\u00a0kA").replace(" V ", "\u00a0V\u00a0") for p in parts)
 
 
 def sheet_html(document: StarterDocument, design: Design, place: Place, *, paged: bool = False) -> str:

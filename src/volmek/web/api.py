@@ -201,9 +201,9 @@ def list_boards() -> BoardsOut:
                     job=board.job.name,
                     name=board.name,
                     title=board.title,
-                    starters=len(lines),
                     stop=sum(x.stop for x in lines),
                     attention=sum(x.attention for x in lines),
+                    starters=lines,
                 )
             )
         return BoardsOut(boards=rows)

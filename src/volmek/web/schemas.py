@@ -63,13 +63,23 @@ class DesignBrief:
     line_up: list[LineUpItem]
     links: str | None
     overload_band: Drawing
+    cautions: tuple[str, ...]
 
 
 def brief(d: Design) -> DesignBrief:
     """A design without the workings of its figures."""
     figures = {id: Reading(f.label, f.text, f.unit, f.typical) for id, f in d.figures.items()}
     return DesignBrief(
-        d.method, d.connection, d.currents, d.devices, d.findings, figures, d.line_up, d.links, d.overload_band
+        d.method,
+        d.connection,
+        d.currents,
+        d.devices,
+        d.findings,
+        figures,
+        d.line_up,
+        d.links,
+        d.overload_band,
+        d.cautions,
     )
 
 
@@ -105,9 +115,9 @@ class BoardRow(Output):
     job: str
     name: str
     title: str
-    starters: int
     stop: int
     attention: int
+    starters: list[StarterRow]
 
 
 class BoardsOut(Output):

@@ -176,7 +176,7 @@ def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure,
     share = 1.0 if at_current == 1 and thermal_share(k) == 1 else at_current * thermal_share(k)
     required = w.add(
         f"{role}.required_current_a",
-        f"Current that {designation} must carry, {category}",
+        f"Current that {designation} must carry",
         "Ireq",
         current.number,
         "A",

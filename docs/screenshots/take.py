@@ -1,0 +1,68 @@
+"""Takes the pictures of docs/screenshots anew, from fresh demo data: make screenshots."""
+
+import os
+import sys
+import tempfile
+import threading
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+from waitress.server import create_server
+
+from volmek.web.app import create_app
+from volmek.web.demo import fill
+
+HERE = Path(__file__).parent
+
+
+def take(page: Page, base: str) -> None:
+    """Each main view once, at the size it is made for."""
+
+    def shot(name: str) -> None:
+        page.wait_for_load_state("networkidle")
+        page.wait_for_timeout(250)
+        page.screenshot(path=HERE / f"{name}.png")
+
+    page.goto(f"{base}/")
+    shot("boards")
+    page.goto(f"{base}/boards/1")
+    shot("board")
+    page.goto(f"{base}/starters/3/plate")
+    shot("plate-misread")
+    page.goto(f"{base}/starters/4/plate")
+    shot("plate-incomplete")
+    page.goto(f"{base}/starters/1/devices")
+    page.get_by_role("button", name="Dial:").first.click()
+    shot("devices-working")
+    page.get_by_role("button", name="Change K1").click()
+    page.get_by_text("RC-17", exact=True).click()
+    shot("override")
+    page.goto(f"{base}/starters/1/sheet")
+    shot("sheet")
+    page.evaluate("localStorage.setItem('volmek.theme', 'dark')")
+    page.goto(f"{base}/starters/5/devices")
+    shot("devices-north-american-dark")
+    page.evaluate("localStorage.setItem('volmek.theme', 'light')")
+    page.set_viewport_size({"width": 820, "height": 1100})
+    page.goto(f"{base}/starters/2/devices")
+    shot("tablet")
+
+
+def main() -> None:
+    """Serve the demo on a free port and photograph it."""
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as p:
+        app = create_app(Path(folder) / "demo.db")
+        fill(app.extensions["engine"])
+        server = create_server(app, host="127.0.0.1", port=0, threads=4)
+        threading.Thread(target=server.run, daemon=True).start()
+        browser = p.chromium.launch(
+            executable_path=os.environ.get("CHROMIUM", "/usr/bin/chromium"),
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"],
+        )
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB")
+        take(page, f"http://127.0.0.1:{server.effective_port}")
+        browser.close()
+
+
+if __name__ == "__main__":
+    sys.exit(main())

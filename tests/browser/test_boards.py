@@ -1,0 +1,116 @@
+"""Boards, the look of a page and the smaller screens, by real clicks."""
+
+import re
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+
+@pytest.fixture(autouse=True)
+def demo(fresh_demo: None) -> None:
+    """Data of its own for every test."""
+
+
+def test_a_board_is_made_and_a_second_one_of_its_name_refused(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="New board").click()
+    page.get_by_label("Job").fill("Thornebeck Maltings")
+    page.get_by_label("Board", exact=True).fill("KG-2")
+    page.get_by_role("button", name="Make it").click()
+    expect(page.get_by_role("alert")).to_contain_text("has a board 'KG-2' already")
+    page.get_by_label("Board", exact=True).fill("KG-3")
+    page.get_by_label("Title").fill("Barley intake")
+    page.get_by_role("button", name="Make it").click()
+    expect(page.get_by_role("heading")).to_contain_text("KG-3 Barley intake")
+    page.get_by_label("New starter, tag").fill("KG-301")
+    page.get_by_role("button", name="Add").click()
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("line voltage of the supply is needed")
+
+
+def test_a_tag_is_used_once_on_a_board(page: Page) -> None:
+    page.goto("/boards/1")
+    page.get_by_label("New starter, tag").fill("KG-104")
+    page.get_by_role("button", name="Add").click()
+    expect(page.get_by_role("alert")).to_contain_text("has a starter 'KG-104' already")
+    page.get_by_label("New starter, tag").fill("")
+    page.get_by_role("button", name="Add").click()
+    expect(page.get_by_role("alert")).to_contain_text("at least 1 characters")
+
+
+def test_a_starter_is_removed_only_when_it_is_meant(page: Page) -> None:
+    page.goto("/boards/1")
+    page.get_by_role("button", name="Remove KG-111").click()
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_role("link", name="KG-111")).to_be_visible()
+    page.get_by_role("button", name="Remove KG-111").click()
+    page.get_by_role("button", name="Remove for good").click()
+    expect(page.get_by_role("link", name="KG-111")).to_have_count(0)
+
+
+def test_the_paper_turns_dark_and_stays_so(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("button", name="Dark paper").click()
+    expect(page.locator("html")).to_have_class(re.compile("dark"))
+    page.reload()
+    expect(page.get_by_role("button", name="Light paper")).to_be_visible()
+
+
+def test_a_page_that_is_not_there_says_so(page: Page) -> None:
+    page.goto("/nowhere/at/all")
+    expect(page.locator("main")).to_contain_text("There is no such page")
+    page.goto("/starters/999/plate")
+    expect(page.locator("body")).to_contain_text("there is no starter 999")
+    page.goto("/boards/999")
+    expect(page.locator("body")).to_contain_text("there is no board 999")
+
+
+@pytest.mark.parametrize("width", [820, 390])
+def test_a_tablet_and_a_telephone_show_and_change_a_starter(page: Page, width: int) -> None:
+    page.set_viewport_size({"width": width, "height": 1000})
+    page.goto("/starters/1/plate")
+    page.get_by_label("Current in delta").fill("11")
+    expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("dial 11 A")
+    page.get_by_role("button", name="Show or hide the line-up").click()
+    expect(page.get_by_role("navigation", name="Line-up")).to_have_count(0)
+    page.get_by_role("button", name=re.compile("Devices")).first.click()
+    page.get_by_role("button", name=re.compile("^Dial: 11 A")).click()
+    working = page.get_by_role("complementary", name="Working")
+    expect(working).to_be_in_viewport()
+    working.get_by_role("button", name="close").click()
+    expect(working).to_be_hidden()
+
+
+def test_north_american_plates_show_their_own_fields(page: Page) -> None:
+    page.goto("/starters/1/plate")
+    expect(page.get_by_role("combobox", name="Code letter")).to_have_count(0)
+    page.goto("/starters/5/plate")
+    page.get_by_role("combobox", name="Code letter").click()
+    page.get_by_role("option", name="K", exact=True).click()
+    # 8.99 kVA/hp at the upper end: 8.99 · 7.5 · 1000 / (√3 · 460) = 84.6 A.
+    expect(page.get_by_role("button", name=re.compile("rotor at rest.*84.6 A"))).to_be_visible()
+    page.keyboard.press("Alt+2")  # a list has the keys
+    page.get_by_label("A start has failed and is recorded").check()
+    expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("RI-40")  # 400 % of 11 A is 44 A
+
+
+def test_hidden_fields_open_when_a_finding_leads_there(page: Page) -> None:
+    page.goto("/starters/1/plate")
+    page.get_by_text("Assumptions of the method").click()
+    page.get_by_label("First-peak factor ki").fill("3")
+    expect(page.get_by_role("status")).to_contain_text("not saved")
+    page.get_by_text("Assumptions of the method").click()
+    page.get_by_role("button", name=re.compile("the most is 2.5")).click()
+    expect(page.get_by_label("First-peak factor ki")).to_be_focused()
+
+
+@pytest.mark.parametrize("path", ["/boards/1", "/starters/1/plate", "/starters/1/devices"])
+def test_text_is_neither_cut_nor_overlapping_at_the_first_size(page: Page, path: Any) -> None:
+    page.goto(path)
+    page.wait_for_load_state("networkidle")
+    cut = page.evaluate(
+        """() => [...document.querySelectorAll('.lineup .line, .lineup .title, td, th, dt, dd, .stages button, label')]
+          .filter((e) => e.scrollWidth > e.clientWidth + 1 && getComputedStyle(e).display !== 'inline' && e.clientWidth > 1)
+          .map((e) => e.textContent.trim())"""
+    )
+    assert cut == []
