@@ -1,6 +1,7 @@
 """The shipped range is complete and plausible: steps without holes, ratings that fall as they must."""
 
 from itertools import pairwise
+from typing import get_args
 
 import pytest
 from hypothesis import given
@@ -10,6 +11,7 @@ from volmek.core.catalogue import Coil, reference_catalogue
 from volmek.core.curves import am_time_s, gg_fast_time_s, gg_gates, gg_slow_time_s, miniature_edges, moulded_case_edges
 from volmek.core.devices.branch_device import branch_rating_a, exception_pct
 from volmek.core.devices.conductor import ampacity_factor
+from volmek.core.document import ProtectionDevice
 from volmek.core.tables import interpolate, log_interpolate, nec_standard_ratings_a
 from volmek.data.loader import STANDARDS, DataError, parse, standard
 
@@ -31,25 +33,9 @@ def test_contactors_go_from_six_to_six_hundred_and_thirty_amperes() -> None:
         assert {x.kind for x in k.coils} == {"ac", "dc"}
 
 
-@pytest.mark.parametrize(
-    "kind",
-    [
-        "motor_breaker",
-        "magnetic_breaker",
-        "miniature_breaker_b",
-        "miniature_breaker_c",
-        "miniature_breaker_d",
-        "moulded_case_breaker",
-        "fuse_gg",
-        "fuse_am",
-        "inverse_time_breaker",
-        "instantaneous_trip_breaker",
-        "time_delay_fuse",
-        "non_time_delay_fuse",
-    ],
-)
-def test_every_kind_of_short_circuit_device_is_there_from_small_to_large(kind: str) -> None:
-    devices = C.short_circuit_devices[kind]  # type: ignore[index]
+@pytest.mark.parametrize("kind", get_args(ProtectionDevice))
+def test_every_kind_of_short_circuit_device_is_there_from_small_to_large(kind: ProtectionDevice) -> None:
+    devices = C.short_circuit_devices[kind]
     assert len(devices) >= 14
     for small, large in pairwise(devices):
         assert large.rated_current_a >= small.rated_current_a

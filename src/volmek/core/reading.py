@@ -9,13 +9,13 @@ from volmek.core.currents import (
     compare_plate,
     locked_rotor,
     overload_current,
-    permitted_current,
     sizing_current,
     table_current,
 )
 from volmek.core.document import Motor
 from volmek.core.errors import PlateError, Problem
 from volmek.core.figures import Figure
+from volmek.core.permitted import permitted_current
 from volmek.core.plate import HORSEPOWER_W, METRIC_HORSEPOWER_W, Connection, Plate
 from volmek.core.tables import POWER_UNIT_TOLERANCE
 

@@ -71,9 +71,8 @@ def select_relay(c: Context, plate: Plate, designation: str, role: str, dial: Di
     offered = (
         chosen_relay.classes if chosen_relay else sorted({k for r in holding for k in r.classes}, key=CLASS_ORDER.index)
     )
-    own = override.trip_class if override else None
-    if own and own not in offered:
-        index = d.overrides.index(override)  # type: ignore[arg-type]
+    if override and override.trip_class and override.trip_class not in offered:
+        index, own = d.overrides.index(override), override.trip_class
         raise NoDeviceError.at(
             f"overrides.{index}.trip_class",
             f"no relay for {dial.used.text} A comes in class {own}; {', '.join(offered)} can be had",

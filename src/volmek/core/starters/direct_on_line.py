@@ -8,8 +8,8 @@ from volmek.core.devices.conductor import select_conductor
 from volmek.core.devices.contactor import select_contactor
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import Dial, set_dial
-from volmek.core.devices.overload import check_reset, select_relay
-from volmek.core.devices.short_circuit import ROLE, Duty, Kind, select
+from volmek.core.devices.overload import check_reset, holds, select_relay
+from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, select
 from volmek.core.devices.trip_class import choose_class, start_figure
 from volmek.core.document import ProtectionDevice, StarterDocument
 from volmek.core.errors import NoDeviceError, Problem
@@ -45,9 +45,12 @@ def device_kind(c: Context, plate: Plate, dial_a: float) -> ProtectionDevice:
         return asked
     kind: ProtectionDevice = "inverse_time_breaker"
     if not c.nec:
-        breakers = c.catalogue.short_circuit_devices["motor_breaker"]
-        top = max((b.dial_max_a or 0 for b in breakers), default=0)
-        kind = "motor_breaker" if dial_a <= top and plate.peak.number <= 0.8 * 13 * top else "moulded_case_breaker"
+        covered = any(
+            holds(b.dial_min_a or 0, b.dial_max_a or 0, dial_a)
+            and MAGNETIC_LOW * (b.instantaneous_max_a or 0) >= plate.peak.number
+            for b in c.catalogue.short_circuit_devices["motor_breaker"]
+        )
+        kind = "motor_breaker" if covered else "moulded_case_breaker"
     c.find(
         "info",
         "device_kind_not_chosen",
