@@ -106,6 +106,17 @@ def as_read(value: float) -> str:
     return f"{float(text):f}".rstrip("0").rstrip(".") if "e" in text else text
 
 
+def within(seconds: float) -> str:
+    """When a device has acted at the latest, in words.
+
+    Examples
+    --------
+    >>> within(12.34), within(float("inf"))
+    ('after up to 12.3 s', 'never')
+    """
+    return "never" if seconds == float("inf") else f"after up to {as_read(seconds)} s"
+
+
 class Working:
     """Collects the figures of one design, by id, in the order they were made."""
 

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from math import hypot, sqrt
 
 from volmek.core.context import Context
-from volmek.core.figures import Figure
+from volmek.core.figures import Figure, within
 from volmek.core.plate import Plate
 from volmek.data.loader import standard
 
@@ -203,7 +203,7 @@ def check_disconnection(
     )
     final = plate.design.number <= 32
     allowed = row["final_circuit_up_to_32a_s"] if final else row["distribution_s"]
-    said = "never" if time == float("inf") else f"after up to {time:.2g} s"
+    said = within(time)
     if time > allowed:
         c.find(
             "stop",

@@ -7,7 +7,7 @@ from math import inf
 from volmek.core.context import Context
 from volmek.core.curves import BAND_SOURCE, MUST_TRIP_MULTIPLE, TripClassEdges, trip_class_edges
 from volmek.core.devices.dial import Dial
-from volmek.core.figures import Candidate, Figure, as_read
+from volmek.core.figures import Candidate, Figure, as_read, within
 from volmek.core.plate import Plate
 
 #: Trip classes from the quickest to the slowest.
@@ -100,11 +100,8 @@ def choose_class(
     for name in sorted(offered, key=CLASS_ORDER.index):
         edges = trip_class_edges(name)
         fast, mean = edges.fast.trip_time_s(x), edges.mean.trip_time_s(x)
-        reason = (
-            f"holds {as_read(fast)} s for sure, usually {as_read(mean)} s"
-            if fast < inf
-            else "never trips at this current"
-        )
+        usually = "for ever" if mean == inf else f"{as_read(mean)} s"
+        reason = f"holds {as_read(fast)} s for sure, usually {usually}" if fast < inf else "never trips at this current"
         if name.startswith("5") and (stall is None or stall >= SHORT_STALL_S):
             looked_at[name] = (False, f"{reason}; class 5 is for motors with a permitted stall time under 10 s")
         elif assumed and CLASS_ORDER.index(name) < LEAST_ASSUMED_CLASS:
@@ -176,8 +173,7 @@ def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate,
             c.find(
                 "attention",
                 "stall_time_unknown",
-                f"Class {name} lets a stalled motor draw its full current for up to "
-                f"{as_read(edges.slow.trip_time_s(x))} s; whether this motor stands that is not known.",
+                f"Class {name} trips a stalled motor {within(edges.slow.trip_time_s(x))}; whether this motor stands that is not known.",
                 at,
                 device=designation,
             )
@@ -188,7 +184,7 @@ def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate,
         c.find(
             "stop",
             "stall_not_protected",
-            f"Stalled while warm, the motor stands {stall:g} s; class {name} may take {as_read(warm)} s to trip.",
+            f"Stalled while warm, the motor stands {stall:g} s; class {name} trips {within(warm)}.",
             at,
             device=designation,
         )
@@ -196,7 +192,7 @@ def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate,
         c.find(
             "attention",
             "stall_cold_not_protected",
-            f"Stalled from cold, class {name} may take {as_read(cold)} s to trip; the motor stands {stall:g} s warm.",
+            f"Stalled from cold, class {name} trips {within(cold)}; the motor stands {stall:g} s warm.",
             at,
             device=designation,
         )
