@@ -1,6 +1,6 @@
 /** Names of choices, as a fitter says them. Only words: what they mean is the core's business. */
 
-export type Choice = { value: string; label: string }
+export type Choice = { value: string | number; label: string }
 
 const choices = (pairs: Record<string, string>): Choice[] =>
   Object.entries(pairs).map(([value, label]) => ({ value, label }))
@@ -47,6 +47,18 @@ export const DESIGN_LETTERS = choices({ A: 'A', B: 'B', C: 'C', D: 'D' })
 export const POSITIONS = choices({
   before_relay: 'Before the relay',
   after_relay: 'Behind the relay',
+})
+export const OVERLOAD_POSITIONS = choices({
+  winding: 'Behind the line contactor',
+  line: 'In the supply line',
+  delta_branch: 'In the delta branch',
+})
+export const TAPS = [0.5, 0.65, 0.8].map((tap) => ({ value: tap, label: `${100 * tap} %` }))
+export const LOAD_SHAPES = choices({
+  constant: 'Constant',
+  linear: 'Linear with speed',
+  square: 'Square (fan, pump)',
+  constant_power: 'Constant power',
 })
 export const TRIP_CLASSES = choices(
   Object.fromEntries(

@@ -23,6 +23,7 @@ from samples import iec, nec
 from volmek.core.catalogue import reference_catalogue
 from volmek.core.design import design
 from volmek.core.document import parse
+from volmek.core.starters import METHODS
 from volmek.web.app import create_app
 from volmek.web.demo import fill
 
@@ -61,6 +62,29 @@ def bench_core() -> None:
         subprocess.run(command, stdout=subprocess.DEVNULL, check=True)
         row("1,000 starters through volmek size", time.perf_counter() - start, "s", 3)
     row("  its memory", resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024, "MB", 300)
+
+
+def bench_methods(port: int) -> None:
+    """A thousand starters of every method, and the list of methods with its verdicts."""
+    catalogue = reference_catalogue()
+    methods = list(METHODS)
+    documents = [
+        parse(iec(tag=f"M-{i}", starter={"type": methods[i % len(methods)]}, protection={"device": "motor_breaker"}))
+        for i in range(1000)
+    ]
+    start = time.perf_counter()
+    for document in documents:
+        design(document, catalogue)
+    row("1,000 starters of all methods", time.perf_counter() - start, "s", 5)
+    connection = HTTPConnection("127.0.0.1", port)
+
+    def ask(_: int) -> None:
+        connection.request("GET", "/api/starters/1/methods")
+        answer = connection.getresponse()
+        answer.read()
+        assert answer.status == 200
+
+    row("method list with all verdicts, round trip", median_ms(ask, 60), "ms", 150)
 
 
 def serve(app: Any) -> int:
@@ -160,6 +184,7 @@ def main() -> None:
         port = serve(app)
         bench_api(port)
         bench_browser(port)
+        bench_methods(port)
     bench_core()
     width = max(len(r[0]) for r in ROWS)
     print(f"{'measured':<{width}}  {'here':>12}  bar")

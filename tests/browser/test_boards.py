@@ -89,7 +89,7 @@ def test_north_american_plates_show_their_own_fields(page: Page) -> None:
     page.get_by_role("option", name="K", exact=True).click()
     # 8.99 kVA/hp at the upper end: 8.99 · 7.5 · 1000 / (√3 · 460) = 84.6 A.
     expect(page.get_by_role("button", name=re.compile("rotor at rest.*84.6 A"))).to_be_visible()
-    page.keyboard.press("Alt+2")  # a list has the keys
+    page.keyboard.press("Alt+3")  # a list has the keys
     page.get_by_label("A start has failed and is recorded").check()
     expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("RI-40")  # 400 % of 11 A is 44 A
 
@@ -114,3 +114,34 @@ def test_text_is_neither_cut_nor_overlapping_at_the_first_size(page: Page, path:
           .map((e) => e.textContent.trim())"""
     )
     assert cut == []
+
+
+def test_the_supply_limit_changes_the_verdicts_and_a_method_redraws_the_line_up(page: Page) -> None:
+    page.goto("/starters/1/starter")
+    direct = page.locator("label", has=page.get_by_text("Direct on line", exact=True))
+    star = page.locator("label", has=page.get_by_text("Star-delta, timed", exact=True))
+    expect(direct).to_contain_text("Fits")
+    page.get_by_label("Most current at the start").fill("60")
+    expect(direct).to_contain_text("It draws 78.4 A at the start; the limit is 60 A.")
+    expect(star).to_contain_text("Fits")
+    star.get_by_role("radio").check()
+    lineup = page.get_by_role("navigation", name="Line-up")
+    for words in ("Delta contactor", "Star contactor", "Star-delta timer", "dial 6.12 A"):
+        expect(lineup).to_contain_text(words)
+    page.get_by_role("combobox", name="Overload relay").click()
+    page.get_by_role("option", name="In the supply line").click()
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("1.73 times the winding's rated current")
+    page.get_by_role("button", name=re.compile("1.73 times")).click()
+    expect(page.get_by_role("combobox", name="Overload relay")).to_be_visible()
+    page.get_by_label("Most current at the start").fill("")
+    expect(direct).to_contain_text("Fits")
+
+
+def test_a_method_that_the_motor_cannot_have_is_refused_in_words(page: Page) -> None:
+    page.goto("/starters/2/starter")
+    star = page.locator("label", has=page.get_by_text("Star-delta, timed", exact=True))
+    expect(star).to_contain_text("windings made for 230 V")
+    star.get_by_role("radio").check()
+    expect(page.get_by_role("status")).to_contain_text("not saved")
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("status")).to_contain_text("✓ saved")

@@ -147,7 +147,7 @@ def test_the_working_walks_from_the_dial_to_what_was_typed(page: Page) -> None:
 
 def test_the_keyboard_alone_walks_stages_line_up_working_and_undo(page: Page) -> None:
     open_starter(page, "KG-104")
-    page.keyboard.press("2")
+    page.keyboard.press("3")
     expect(page.get_by_role("table", name="Devices")).to_be_visible()
     page.keyboard.press("l")
     page.keyboard.press("Home")
@@ -171,7 +171,7 @@ def test_the_keyboard_alone_walks_stages_line_up_working_and_undo(page: Page) ->
     expect(page.get_by_label("Current in delta")).to_have_value("10.6")
     page.keyboard.press("Control+y")
     expect(lineup(page)).to_contain_text("dial 11.4 A")
-    page.keyboard.press("Alt+3")
+    page.keyboard.press("Alt+4")
     expect(page.frame_locator("iframe").get_by_text("dial 11.4 A").first).to_be_visible()
 
 
@@ -222,7 +222,7 @@ def test_another_kind_of_protection_and_the_north_american_schools(page: Page) -
     page.goto("/boards/1")
     page.get_by_role("link", name="KG-120").click()
     expect(lineup(page)).to_contain_text("M1")
-    page.keyboard.press("2")
+    page.keyboard.press("3")
     expect(page.get_by_role("table", name="Devices")).to_contain_text("14 AWG")
     page.get_by_role("combobox", name="Dial marked in").click()
     page.get_by_role("option", name="Trip amperes").click()

@@ -12,6 +12,7 @@ from samples import run
 from volmek.core.catalogue import reference_catalogue
 from volmek.core.document import parse
 from volmek.core.errors import ProblemError
+from volmek.core.starters import METHODS
 from volmek.files.sheet import Place, sheet_html
 
 TYPES = sorted(reference_catalogue().types())
@@ -91,6 +92,15 @@ CONTROL = some(
     scheme=st.sampled_from(["three_wire", "two_wire", "hand_off_auto"]),
 )
 SURROUNDINGS = some(ambient_c=st.floats(-40, 80), motor_ambient_c=st.floats(-40, 80), altitude_m=st.floats(-500, 6000))
+STARTER = some(
+    type=st.sampled_from(list(METHODS)),
+    overload_position=st.sampled_from(["line", "winding", "delta_branch"]),
+    autotransformer_tap=st.sampled_from([0.5, 0.65, 0.8, 0.7]),
+    stator_voltage_ratio=st.floats(0.3, 1),
+    current_limit_ratio=st.floats(1, 8),
+    star_time_s=amounts(0.5, 100),
+    dwell_s=st.floats(0, 1),
+)
 OWN = some(
     device_type=st.sampled_from(TYPES),
     dial_a=amounts(0.05, 900),
@@ -121,6 +131,7 @@ def documents(draw: st.DrawFn) -> dict[str, Any]:
         "motor": motor,
         "supply": {"line_voltage_v": volts * draw(st.sampled_from([1, 1, 1.04, 0.92])), **draw(SUPPLY)},
         "load": draw(LOAD),
+        "starter": draw(STARTER),
         "protection": {"device": draw(st.sampled_from(NEC if practice == "nec" else IEC)), **draw(PROTECTION)},
         "control": draw(CONTROL),
         "surroundings": draw(SURROUNDINGS),
@@ -142,7 +153,7 @@ def test_any_document_is_designed_or_refused_in_words(document: dict[str, Any]) 
         assert "inf " not in page
         assert ">nan" not in page
     for problem in refused:
-        assert "." in problem.field or problem.field == "tag"
+        assert "." in problem.field or problem.field in ("tag", "practice")
         assert not problem.message.endswith("None")
 
 

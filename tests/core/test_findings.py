@@ -243,6 +243,21 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
         ),
     ),
     ("listed_combination", "attention", nec(protection={"device": "instantaneous_trip_breaker"})),
+    ("dwell_short", "attention", iec(starter={"type": "star_delta", "dwell_s": 0.02})),
+    ("dwell_long", "attention", iec(starter={"type": "star_delta", "dwell_s": 0.5})),
+    (
+        "overload_in_line_star",
+        "attention",
+        iec(starter={"type": "star_delta", "overload_position": "line"}, protection=RELAY),
+    ),
+    ("overload_in_delta_branch", "attention", iec(starter={"type": "star_delta", "overload_position": "delta_branch"})),
+    ("mechanical_interlock", "attention", iec(starter={"type": "reversing"}, control={"mechanical_interlock": False})),
+    ("star_contactor_as_delta", "attention", iec(starter={"type": "star_delta"}, load={"starts_per_hour": 8})),
+    (
+        "star_contactor_as_delta",
+        "attention",
+        iec(starter={"type": "star_delta"}, load={"start_time_s": 20}, protection=RELAY),
+    ),
     ("override_unused", "attention", iec(overrides=own("overload_relay", dial_a=14))),
     (
         "override_unused",

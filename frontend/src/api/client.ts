@@ -11,6 +11,7 @@ export type Design = NonNullable<StarterOut['design']>
 export type Device = Design['devices'][number]
 export type Figure = Schemas['FiguresOut']['figures'][string]
 export type Candidate = Figure['candidates'][number]
+export type Offer = Schemas['OffersOut']['offers'][number]
 export type Finding = Design['findings'][number]
 export type LineUpItem = Design['line_up'][number]
 export type Drawing = Design['overload_band']

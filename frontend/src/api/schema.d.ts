@@ -143,6 +143,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every starting method with a verdict for this plate, supply and load. */
+        get: operations["get_methods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/restore": {
         parameters: {
             query?: never;
@@ -603,9 +620,15 @@ export interface components {
          *     figures : ids of the figures that explain it, the most important first
          *     choice : id of the figure that tells what was looked at to pick it
          *     override_reason : why the user chose otherwise; empty when the computed choice stands
+         *     branch : it hangs off the line to the motor instead of lying in it
          *     overridden : which of its values the user chose (``device_type``, ``dial_a`` …)
          */
         Device: {
+            /**
+             * Branch
+             * @default false
+             */
+            branch: boolean;
             /**
              * Choice
              * @default
@@ -1088,6 +1111,60 @@ export interface components {
              * @default null
              */
             thermal_protector?: boolean | null;
+        };
+        /**
+         * Offer
+         * @description One method as it is offered.
+         *
+         *     Attributes
+         *     ----------
+         *     key, label, cost, leads, contactors : what it is
+         *     fit, reason : the verdict and one sentence
+         *     line_current_a, line_current_share, torque_share : at standstill; share of direct on line
+         *     dip_pct : supply dip at the start, None when the supply is not known
+         *     chosen : it is the one of the document
+         *     bars : current and torque against direct on line, as a drawing
+         */
+        Offer: {
+            bars: components["schemas"]["Drawing"];
+            /** Chosen */
+            chosen: boolean;
+            /** Contactors */
+            contactors: number;
+            /** Cost */
+            cost: string;
+            /** Dip Pct */
+            dip_pct: number | null;
+            /**
+             * Fit
+             * @enum {string}
+             */
+            fit: "fits" | "care" | "no";
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "manual" | "direct_on_line" | "reversing" | "star_delta" | "star_delta_manual" | "star_delta_closed" | "autotransformer" | "stator_resistance" | "rotor_resistance" | "soft_starter" | "part_winding" | "two_speed" | "single_phase_direct" | "single_phase_reversing";
+            /** Label */
+            label: string;
+            /** Leads */
+            leads: number;
+            /** Line Current A */
+            line_current_a: number | null;
+            /** Line Current Share */
+            line_current_share: number;
+            /** Reason */
+            reason: string;
+            /** Torque Share */
+            torque_share: number;
+        };
+        /**
+         * OffersOut
+         * @description Every starting method with its verdict for one starter.
+         */
+        OffersOut: {
+            /** Offers */
+            offers: components["schemas"]["Offer"][];
         };
         /**
          * Override
@@ -2235,6 +2312,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    get_methods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OffersOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };

@@ -10,7 +10,9 @@ import type { Choice } from '@/words'
 const props = defineProps<{ path: string; label: string; choices: Choice[]; unset?: string }>()
 
 const starter = useStarter()
-const value = computed(() => (valueAt(starter.document, props.path) as string | undefined) ?? null)
+const value = computed(
+  () => (valueAt(starter.document, props.path) as string | number | undefined) ?? null,
+)
 // Said so that it differs from a choice that was made.
 const placeholder = computed(() =>
   props.unset && props.unset !== 'not known' ? `${props.unset} (usual)` : 'not known',
@@ -19,7 +21,7 @@ const problem = computed(() => starter.problemAt.get(props.path) ?? '')
 const labelId = computed(() => `field-${props.path.replaceAll('.', '-')}-label`)
 const inputId = computed(() => `field-${props.path.replaceAll('.', '-')}`)
 
-function choose(next: string | null): void {
+function choose(next: string | number | null): void {
   starter.set(props.path, next ?? undefined)
   starter.settle()
 }

@@ -11,6 +11,7 @@ import WorkingPanel from '@/components/WorkingPanel.vue'
 import DevicesStage from '@/stages/DevicesStage.vue'
 import PlateStage from '@/stages/PlateStage.vue'
 import SheetStage from '@/stages/SheetStage.vue'
+import StarterStage from '@/stages/StarterStage.vue'
 import { useStarter } from '@/stores/starter'
 
 const props = defineProps<{ starterId: number; stage: string }>()
@@ -23,9 +24,16 @@ const lineUp = ref(true)
 
 const STAGES = [
   { name: 'plate', title: 'Plate' },
+  { name: 'starter', title: 'Starter' },
   { name: 'devices', title: 'Devices' },
   { name: 'sheet', title: 'Settings sheet' },
 ]
+/** Where the fields of a part of the document stand; the others are on the plate stage. */
+const STAGE_OF: Record<string, string> = {
+  protection: 'devices',
+  overrides: 'devices',
+  starter: 'starter',
+}
 const SAID = {
   saved: '✓ saved',
   saving: '… saving',
@@ -58,7 +66,7 @@ function choose(item: LineUpItem): void {
 /** Take the user to the field that mends a finding. */
 async function mend(field: string): Promise<void> {
   const [part, role] = field.split('.')
-  await open(part === 'protection' || part === 'overrides' ? 'devices' : 'plate')
+  await open(STAGE_OF[part ?? ''] ?? 'plate')
   await nextTick()
   if (part === 'overrides') {
     const index = Number(role)
@@ -177,13 +185,14 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     <div v-if="lineUp" class="left"><LineUp @choose="choose" /></div>
     <main class="centre">
       <PlateStage v-if="stage === 'plate'" />
+      <StarterStage v-else-if="stage === 'starter'" />
       <DevicesStage v-else-if="stage === 'devices'" ref="devices" />
       <SheetStage v-else />
     </main>
     <WorkingPanel class="right" />
     <FindingsStrip class="strip" @mend="mend" />
     <div v-if="keys" class="keys" role="note">
-      <p><kbd>1</kbd> <kbd>2</kbd> <kbd>3</kbd> stages, with <kbd>Alt</kbd> while typing</p>
+      <p><kbd>1</kbd> … <kbd>4</kbd> stages, with <kbd>Alt</kbd> while typing</p>
       <p><kbd>L</kbd> line-up, then <kbd>↑</kbd> <kbd>↓</kbd></p>
       <p><kbd>W</kbd> working, <kbd>Esc</kbd> closes it</p>
       <p><kbd>F</kbd> findings, then <kbd>Tab</kbd> and <kbd>Enter</kbd></p>

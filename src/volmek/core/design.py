@@ -15,9 +15,23 @@ from volmek.core.findings import ORDER, Finding, Severity
 from volmek.core.lineup import LineUpItem, line_up, overload_band
 from volmek.core.reading import read_plate
 from volmek.core.starters import METHODS
+from volmek.core.starters.build import build
 
 #: Roles whose device or setting a user may choose against the computed one.
-OVERRIDABLE = ("short_circuit_device", "line_contactor", "overload_relay")
+OVERRIDABLE = (
+    "short_circuit_device",
+    "line_contactor",
+    "reverse_contactor",
+    "delta_contactor",
+    "star_contactor",
+    "transition_contactor",
+    "run_contactor",
+    "transformer_contactor",
+    "bypass_contactor",
+    "winding_contactor_1",
+    "winding_contactor_2",
+    "overload_relay",
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -167,7 +181,8 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
         raise ProblemError(problems)
     c = Context(document, catalogue)
     plate = read_plate(c)
-    devices = method.devices(c, plate)
+    line_share = method.line_current_share(document, plate.locked_rotor.number / plate.design.number)
+    devices = build(c, plate, method.layout(document), line_share)
     _check_overrides(c, devices)
     w = c.working
     nameplate, prospective = w.figures.get("plate_current_a"), w.figures.get("prospective_current_ka")
@@ -187,7 +202,7 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
             plate.calculated.number if plate.calculated else None,
             plate.table.number if plate.table else None,
             locked,
-            locked * method.line_current_share,
+            locked * line_share,
             plate.permitted.number,
             {x.name: x.reason for x in plate.design.candidates},
         ),

@@ -42,6 +42,8 @@ def _rating(d: Device) -> str:
         return f"{s['type']} · {s['range_min_a']:g}–{s['range_max_a']:g} A"
     if d.kind == "motor_conductor":
         return str(s["type"])
+    if d.kind == "timer":
+        return str(s["type"])
     rated = s["rated_current_a"]
     assert isinstance(rated, float)
     return f"{s['type']} · {as_read(rated)} A"
@@ -56,6 +58,9 @@ def _setting(d: Device) -> str:
         parts.append(f"class {trip_class}")
     if isinstance(trip, float) and d.kind in ("moulded_case_breaker", "instantaneous_trip_breaker"):
         parts.append(f"trip {as_read(trip)} A")
+    star, dwell = d.settings.get("star_time_s"), d.settings.get("dwell_s")
+    if isinstance(star, float) and isinstance(dwell, float):
+        parts.append(f"star {as_read(star)} s · {1000 * dwell:g} ms")
     if d.kind == "contactor" and d.selected.get("coil"):
         parts.append(f"coil {d.selected['coil']}")
     return " · ".join(parts)
@@ -103,7 +108,7 @@ def line_up(
             verdict(d.designation),
             "devices",
             d.figures[0],
-            symbol_of(d.kind, document.practice),
+            symbol_of(d.kind, document.practice, branch=d.branch),
         )
         for d in devices
     ]

@@ -103,6 +103,29 @@ def _motor() -> list[Shape]:
     return [_conductor(0, 12), circle(AXIS, 35, 23), text(AXIS, 35, "M", 15), text(AXIS, 48, "3∼", 11)]
 
 
+def _branch(contact: list[Shape]) -> list[Shape]:
+    """A contactor that hangs off the line, which runs on beside it."""
+    return [_conductor(0, BELOW), circle(AXIS, 12, 1.8, filled=True), line(AXIS, 12, 56, 12, 56, 22), *contact, line(56, 44, 56, 54),
+            circle(56, 56, 2)]  # fmt: skip
+
+
+def _small_contact() -> list[Shape]:
+    return [arc(56, 18.5, 3.5, 90, 270), line(56, 44, 46, 24)]
+
+
+def _small_contact_na() -> list[Shape]:
+    return [line(49, 28, 63, 28), line(49, 38, 63, 38), line(56, 22, 56, 28), line(56, 38, 56, 44)]
+
+
+def _timer() -> list[Shape]:
+    return [
+        _conductor(0, BELOW),
+        rect(48, 22, 18, 24, weight="hair"),
+        line(48, 22, 66, 46, weight="hair"),
+        line(48, 46, 66, 22, weight="hair"),
+    ]
+
+
 def _links(connection: str) -> Drawing:
     """The motor's terminal board with its links."""
     xs, top, bottom = (40.0, 100.0, 160.0), 58.0, 108.0
@@ -136,7 +159,10 @@ def symbols() -> dict[str, Drawing]:
         "cable": ("Conductors, three", _cable()),
         "iec.breaker": ("Circuit-breaker", _breaker(motor=False)),
         "iec.motor_breaker": ("Motor breaker", _breaker(motor=True)),
+        "timer": ("Time relay", _timer()),
         "iec.contactor": ("Contactor", _contactor()),
+        "iec.contactor_branch": ("Contactor beside the line", _branch(_small_contact())),
+        "nec.contactor_branch": ("Contactor beside the line", _branch(_small_contact_na())),
         "iec.overload_relay": ("Overload relay", _overload()),
         "nec.breaker": ("Circuit-breaker", _breaker_na()),
         "nec.contactor": ("Contactor", _contactor_na()),
@@ -146,7 +172,7 @@ def symbols() -> dict[str, Drawing]:
     return {**drawings, "links.delta": _links("delta"), "links.star": _links("star")}
 
 
-def symbol_of(kind: str, practice: str) -> str:
+def symbol_of(kind: str, practice: str, *, branch: bool = False) -> str:
     """Name of the symbol of a device, in the family of its practice (IEC 60617 type, North American type).
 
     Examples
@@ -158,4 +184,8 @@ def symbol_of(kind: str, practice: str) -> str:
         return "fuse"
     if kind == "motor_conductor":
         return "cable"
+    if kind == "timer":
+        return "timer"
+    if branch:
+        return f"{practice}.contactor_branch"
     return f"{practice}.{kind}" if f"{practice}.{kind}" in symbols() else f"{practice}.breaker"

@@ -17,6 +17,7 @@ from volmek.core.design import Design, design
 from volmek.core.document import StarterDocument, parse
 from volmek.core.errors import Problem, ProblemError
 from volmek.core.figures import as_read
+from volmek.core.starters.choose import offers
 from volmek.core.symbols import symbols
 from volmek.files.sheet import Place, picked_of, sheet_html, sheet_pdf
 from volmek.store.engine import writer
@@ -39,6 +40,7 @@ from volmek.web.schemas import (
     DesignOut,
     FiguresOut,
     HistoryOut,
+    OffersOut,
     OverrideNoteOut,
     ProblemOut,
     ProblemsOut,
@@ -157,7 +159,7 @@ def row_of(starter: Starter) -> StarterRow:
             "voltage": f"{computed.supply.line_voltage_v:g} V {computed.supply.frequency_hz:g} Hz",
             "current": as_read(computed.currents.design_current_a),
             "breaker": picked_of(devices["short_circuit_device"]).partition(",")[0],
-            "contactor": picked_of(devices["line_contactor"]).partition(",")[0],
+            "contactor": ", ".join(str(d.selected["type"]) for d in computed.devices if d.kind == "contactor"),
             "relay": picked_of(devices["overload_relay"]).partition(",")[0] if "overload_relay" in devices else "",
             "dial": as_read(float(dial)),
         }
@@ -291,6 +293,14 @@ def get_figures(path: StarterPath) -> FiguresOut:
     with new_session() as session:
         document = parse(read_starter(session, path.starter_id).document)
     return FiguresOut.model_construct(figures=design(document, catalogue()).figures)
+
+
+@bp.get("/starters/<int:starter_id>/methods", responses={200: OffersOut, **REFUSED})
+def get_methods(path: StarterPath) -> OffersOut:
+    """Every starting method with a verdict for this plate, supply and load."""
+    with new_session() as session:
+        document = parse(read_starter(session, path.starter_id).document)
+    return OffersOut.model_construct(offers=offers(document, catalogue()))
 
 
 @bp.get("/symbols", responses={200: SymbolsOut})

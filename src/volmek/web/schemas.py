@@ -13,6 +13,7 @@ from volmek.core.drawing import Drawing, Shape
 from volmek.core.figures import Candidate, Figure
 from volmek.core.findings import Finding
 from volmek.core.lineup import LineUpItem
+from volmek.core.starters.choose import Offer
 
 #: In a response every field is there, defaults included; the generated types of the front end rely on it.
 ALWAYS_THERE = ConfigDict(json_schema_serialization_defaults_required=True)
@@ -173,6 +174,12 @@ class HistoryOut(Output):
 
     revisions: list[RevisionOut]
     overrides: list[OverrideNoteOut]
+
+
+class OffersOut(Output):
+    """Every starting method with its verdict for one starter."""
+
+    offers: list[Offer]
 
 
 class SymbolsOut(Output):

@@ -69,12 +69,12 @@ def thermal_check(duty: Duty, edge: ThermalEdge, share: float = 1.0) -> DeviceCh
     """The thermal part at its fast edge lets the start pass from cold."""
 
     def check(d: ShortCircuitDevice) -> Objection | None:
-        time = edge.trip_time_s(duty.locked_a / (d.rated_current_a * share))
+        time = edge.trip_time_s(duty.starting_a / (d.rated_current_a * share))
         if time > duty.start_s:
             return None
         return Objection(
             "thermal_trip_in_start",
-            f"{d.type} may trip after {as_read(time)} s at {as_read(duty.locked_a)} A; the start lasts "
+            f"{d.type} may trip after {as_read(time)} s at {as_read(duty.starting_a)} A; the start lasts "
             f"{duty.start_s:g} s",
             "load.start_time_s",
         )

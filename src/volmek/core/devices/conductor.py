@@ -47,8 +47,13 @@ def ampacity_factor(ambient_c: float, current_carrying: int) -> float:
     return float(round(ambient * count, 6))
 
 
-def select_conductor(c: Context, plate: Plate, current: Figure) -> Device:
+def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: float) -> Device:
     """Size of the motor's branch-circuit conductors.
+
+    Parameters
+    ----------
+    current : full-load current that sizes them
+    lead_share : share of it in each lead; below 1 there are six leads
 
     Raises
     ------
@@ -59,9 +64,9 @@ def select_conductor(c: Context, plate: Plate, current: Figure) -> Device:
         "motor_conductor.required_ampacity_a",
         "Ampacity that the motor's conductors need",
         "Iz,min",
-        SHARE * current.number,
+        SHARE * lead_share * current.number,
         "A",
-        formula=f"1.25·{current.symbol}",
+        formula=f"1.25·{current.symbol}" if lead_share == 1 else f"1.25·{lead_share:.3g}·{current.symbol}",
         inputs=(current,),
         rule="125 % of the full-load current",
         source="NEC 430.22",
@@ -69,7 +74,8 @@ def select_conductor(c: Context, plate: Plate, current: Figure) -> Device:
     seventy_five = m.nec_design_letter in ("B", "C", "D")
     ambient = s.cable_ambient_c if s.cable_ambient_c is not None else 30.0
     try:
-        factor = ampacity_factor(ambient, 3 * (s.cable_grouping or 1))
+        count = (3 if lead_share == 1 else 6) * (s.cable_grouping or 1)
+        factor = ampacity_factor(ambient, count)
     except ValueError as error:
         raise NoDeviceError.at(
             "supply.cable_ambient_c", f"{error}; the table ends at 50 °C and 20 conductors"
@@ -105,7 +111,7 @@ def select_conductor(c: Context, plate: Plate, current: Figure) -> Device:
         inputs=(needed,),
         candidates=tuple(looked_at),
         rule=f"{column} °C column" + (" (design B, C or D motor)" if seventy_five else "") + f", {ambient:g} °C, "
-        f"{3 * (s.cable_grouping or 1)} current-carrying conductors",
+        f"{count} current-carrying conductors",
         source="NEC Table 310.16, 110.14(C)(1)",
     )
     disconnect = w.add(

@@ -5,6 +5,7 @@ from volmek.core.context import Context
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
 from volmek.core.devices.nema import select_nema, size_field
+from volmek.core.devices.part import ContactorPart
 from volmek.core.figures import Figure, as_read
 from volmek.core.plate import Plate
 from volmek.core.tables import interpolate
@@ -65,12 +66,27 @@ def mixed_life_operations(ac3_operations: float, ac4_operations: float, ac4_shar
 
 
 def select_contactor(
-    c: Context, plate: Plate, designation: str, role: str, current: Figure, start_s: float, ultimate_trip: Figure
+    c: Context,
+    plate: Plate,
+    part: ContactorPart,
+    current: Figure,
+    locked: Figure,
+    starting_a: float,
+    start_s: float,
+    ultimate_trip: Figure,
 ) -> Device:
-    """The contactor of one role: NEMA size in North American practice, else by utilisation category."""
+    """The contactor of one part: NEMA size in North American practice, else by utilisation category.
+
+    Parameters
+    ----------
+    current, locked : at full load, and the most it makes and breaks, as they flow through this contactor
+    starting_a : current through it while the motor runs up [A]
+    start_s : length of the start [s]
+    ultimate_trip : greatest motor current that the overload protection lets pass
+    """
     if c.nec:
-        return select_nema(c, plate, designation, role, current, ultimate_trip)
-    return _iec(c, plate, designation, role, current, start_s)
+        return select_nema(c, plate, part, current, ultimate_trip)
+    return _iec(c, plate, part, current, locked, starting_a, start_s)
 
 
 def _altitude(c: Context) -> tuple[float, float]:
@@ -81,9 +97,11 @@ def _altitude(c: Context) -> tuple[float, float]:
     return interpolate(held, ALTITUDES_M, CURRENT_AT_ALTITUDE), interpolate(held, ALTITUDES_M, VOLTAGE_AT_ALTITUDE)
 
 
-def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure, start_s: float) -> Device:
+def _iec(
+    c: Context, plate: Plate, part: ContactorPart, current: Figure, locked: Figure, starting_a: float, start_s: float
+) -> Device:
     d, w = c.document, c.working
-    volts, locked = plate.line_voltage_v, plate.locked_rotor
+    role, designation, volts = part.role, part.designation, plate.line_voltage_v
     duty = d.load.duty
     prefix, category = ("ac4", "AC-4") if duty == "ac4" else ("ac3", "AC-3")
     at_current, at_voltage = _altitude(c)
@@ -134,10 +152,10 @@ def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure,
         ie = rating(k, "ac3")
         duty_s = SHORT_TIME_DUTY_S if ie <= 630 else SHORT_TIME_DUTY_LARGE_S
         able = k.short_time_10s_a**2 * 10 if k.short_time_10s_a else duty_s * ie**2
-        if locked_a**2 * start_s > able * (1 + 1e-6):
+        if starting_a**2 * start_s > able * (1 + 1e-6):
             return Objection(
                 "contactor_short_time",
-                f"{k.type} stands {as_read(able / locked_a**2)} s at {locked.text} A; the start lasts {start_s:g} s",
+                f"{k.type} stands {as_read(able / starting_a**2)} s at {as_read(starting_a)} A; the start lasts {start_s:g} s",
                 "load.start_time_s",
             )
         return None
@@ -182,7 +200,7 @@ def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure,
         "A",
         formula=current.symbol,
         inputs=(current,),
-        rule="direct on line: the whole line current, factor 1",
+        rule=part.why,
         source="IEC 60947-4-1, 5.4",
     )
     rated = w.add(
@@ -200,7 +218,7 @@ def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure,
     figures = [
         required.id,
         rated.id,
-        *_life(c, role, k, plate, rating),
+        *_life(c, role, k, current, locked, rating),
         *coil_figures(c, role, designation, k, plate.frequency_hz),
     ]
     reason, marks = override_marks(d.override(role))
@@ -221,7 +239,7 @@ def _iec(c: Context, plate: Plate, designation: str, role: str, current: Figure,
         designation,
         role,
         "contactor",
-        "Line contactor" if role == "line_contactor" else role,
+        part.label,
         {"current_a": current.number, "category": category, "voltage_v": volts},
         selected,
         {},
@@ -256,19 +274,19 @@ def _say_why_larger(
         )
 
 
-def _life(c: Context, role: str, k: Contactor, plate: Plate, rating: object) -> list[str]:
+def _life(c: Context, role: str, k: Contactor, current: Figure, locked: Figure, rating: object) -> list[str]:
     d, w = c.document, c.working
     assert callable(rating)
     x = d.assumptions.life_exponent
-    n3 = electrical_life_operations(k.life_ac3_operations, rating(k, "ac3"), plate.design.number, x)
+    n3 = electrical_life_operations(k.life_ac3_operations, rating(k, "ac3"), current.number, x)
     share = d.load.ac4_share_pct / 100 if d.load.ac4_share_pct is not None else 1.0 if d.load.duty == "ac4" else 0.0
     value, rule = n3, "N = N_ref·(Ie/In)²" if x == 2 else f"N = N_ref·(Ie/In)^{x:g}"
     if share > 0:
         reference, ie4 = k.life_ac4_operations, rating(k, "ac4")
         n4 = (
-            electrical_life_operations(reference, 6 * ie4, plate.locked_rotor.number, x)
+            electrical_life_operations(reference, 6 * ie4, locked.number, x)
             if reference
-            else electrical_life_operations(k.life_ac3_operations, rating(k, "ac3"), plate.locked_rotor.number, x)
+            else electrical_life_operations(k.life_ac3_operations, rating(k, "ac3"), locked.number, x)
         )
         value = mixed_life_operations(n3, n4, share)
         rule = f"1/N = (1−c)/N3 + c/N4 with c = {share:.0%} of AC-4 stops"
@@ -278,7 +296,7 @@ def _life(c: Context, role: str, k: Contactor, plate: Plate, rating: object) -> 
         "N",
         value,
         "",
-        inputs=(plate.design, plate.locked_rotor) if share else (plate.design,),
+        inputs=(current, locked) if share else (current,),
         rule=rule,
         source=f"{c.catalogue.name}; makers' life diagrams",
         text=f"{value / 1e6:.2g} million" if value >= 1e6 else as_read(value),

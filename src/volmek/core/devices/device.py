@@ -28,6 +28,7 @@ class Device:
     figures : ids of the figures that explain it, the most important first
     choice : id of the figure that tells what was looked at to pick it
     override_reason : why the user chose otherwise; empty when the computed choice stands
+    branch : it hangs off the line to the motor instead of lying in it
     overridden : which of its values the user chose (``device_type``, ``dial_a`` …)
     """
 
@@ -42,6 +43,7 @@ class Device:
     choice: str = ""
     override_reason: str = ""
     overridden: tuple[str, ...] = ()
+    branch: bool = False
 
 
 @dataclass(frozen=True, slots=True)

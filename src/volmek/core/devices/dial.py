@@ -5,6 +5,7 @@ from math import acos, cos, inf, sin, sqrt
 
 from volmek.core.context import Context
 from volmek.core.curves import BAND_SOURCE, MUST_TRIP_MULTIPLE, NO_TRIP_MULTIPLE
+from volmek.core.devices.part import RelayPart
 from volmek.core.figures import Candidate, Figure, as_read
 from volmek.core.plate import Plate, no_load_current_ratio
 from volmek.core.tables import typical_motor_value
@@ -75,7 +76,8 @@ class Dial:
     computed : what the rule gives; ``used`` that or the user's own
     base : motor current it protects, as it flows through the relay
     ultimate_trip : greatest motor current that the relay lets pass for ever
-    ratio : motor current over relay current (current transformers)
+    ratio : motor current over relay current (current transformers, place of the relay)
+    start_share : share of the starting current of direct on line that flows through it during the start
     """
 
     computed: Figure
@@ -83,13 +85,14 @@ class Dial:
     base: Figure
     ultimate_trip: Figure
     ratio: float
+    start_share: float
 
 
-def set_dial(c: Context, plate: Plate, role: str, designation: str) -> Dial:
+def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayPart) -> Dial:
     """Work out the dial by the school in use, take the user's own figure if there is one, and judge it."""
     d, w = c.document, c.working
     p = d.protection
-    through = _through_relay(c, plate, role)
+    through = _through_relay(c, plate, role, part)
     school = p.overload_school or ("percentage" if c.nec else "nameplate")
     trip_amperes = p.dial_marking == "trip_amperes"
     multiple = w.typed(
@@ -155,7 +158,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str) -> Dial:
         # The same working under the name that the later figures use: nobody should have to click twice to see why.
         used = replace(computed, id=f"{role}.dial_a", label="Dial", symbol="Idial", candidates=schools)
         w.figures[used.id] = used
-    ratio = p.current_transformer_ratio or 1.0
+    ratio = (p.current_transformer_ratio or 1.0) / part.factor
     trip = used.number * ratio * (1.0 if trip_amperes else multiple.number)
     ultimate = w.add(
         f"{role}.ultimate_trip_a",
@@ -163,7 +166,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str) -> Dial:
         "Itrip",
         trip,
         "A",
-        formula=("Idial" if trip_amperes else "m·Idial") + (f"·{ratio:g}" if ratio != 1 else ""),
+        formula=("Idial" if trip_amperes else "m·Idial") + (f"·{ratio:.3g}" if ratio != 1 else ""),
         inputs=(used,) if trip_amperes else (multiple, used),
         rule="after long enough, from warm",
         source=BAND_SOURCE,
@@ -175,7 +178,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str) -> Dial:
             "A failed start is recorded, but the nameplate school has no higher percentage.",
             "protection.failed_start_recorded",
         )
-    dial = Dial(computed, used, through, ultimate, ratio)
+    dial = Dial(computed, used, through, ultimate, ratio, part.start_share)
     _judge(c, plate, dial, limit, designation, role, trip_amperes=trip_amperes)
     return dial
 
@@ -223,7 +226,7 @@ def _limit(c: Context) -> Figure:
     )
 
 
-def _through_relay(c: Context, plate: Plate, role: str) -> Figure:
+def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> Figure:
     """Motor current as the relay sees it: after a capacitor behind it and current transformers before it."""
     s, w = c.document.supply, c.working
     figure = plate.permitted
@@ -291,11 +294,15 @@ def _through_relay(c: Context, plate: Plate, role: str) -> Figure:
         f"{role}.relay_current_a",
         "Current through the relay at full load",
         "Ir",
-        figure.number,
+        part.factor * figure.number,
         "A",
-        formula=figure.symbol if figure.symbol != "Ir" else "",
+        formula=f"{part.formula}·{figure.symbol}"
+        if part.factor != 1
+        else figure.symbol
+        if figure.symbol != "Ir"
+        else "",
         inputs=(figure,),
-        rule="direct on line: the whole line current, factor 1",
+        rule=part.why,
         source="IEC 60947-4-1",
     )
 

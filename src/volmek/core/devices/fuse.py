@@ -1,6 +1,6 @@
 """Fuse links of IEC practice: gG and aM, by the gates of IEC 60269."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from volmek.core.catalogue import ShortCircuitDevice
 from volmek.core.context import Context
@@ -33,15 +33,17 @@ def start_use(time_to_melt_s: float, start_s: float) -> float:
     return max(start_s, LEAST_START_S) / time_to_melt_s
 
 
-def _lasting(duty: Duty, time_s: float, name: str, start_s: float) -> Objection | None:
-    if start_use(time_s, start_s) < FUSE_USE_LIMIT:
-        return None
-    return Objection(
-        "fuse_melts_in_start",
-        f"{name} may melt after {as_read(time_s)} s at {as_read(duty.locked_a)} A; {FUSE_USE_LIMIT:g} of that must "
-        f"outlast {as_read(max(start_s, LEAST_START_S))} s",
-        "load.start_time_s",
-    )
+def _lasting(duty: Duty, melts_s: Callable[[float], float], name: str, start_s: float) -> Objection | None:
+    """The start at its own current, and one second at the whole starting current, whichever uses more."""
+    for amps, seconds in ((duty.locked_a, LEAST_START_S), (duty.starting_a, start_s)):
+        if start_use(melts_s(amps), seconds) >= FUSE_USE_LIMIT:
+            return Objection(
+                "fuse_melts_in_start",
+                f"{name} may melt after {as_read(melts_s(amps))} s at {as_read(amps)} A; {FUSE_USE_LIMIT:g} of that must "
+                f"outlast {as_read(max(seconds, LEAST_START_S))} s",
+                "load.start_time_s",
+            )
+    return None
 
 
 def _start_s(c: Context) -> float:
@@ -57,7 +59,7 @@ def _gg_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuitDevice]]:
     def lasts(d: ShortCircuitDevice) -> Objection | None:
         if d.rated_current_a not in gg_gates():
             return None
-        return _lasting(duty, gg_fast_time_s(d.rated_current_a, duty.locked_a), d.type, _start_s(c))
+        return _lasting(duty, lambda amps: gg_fast_time_s(d.rated_current_a, amps), d.type, _start_s(c))
 
     def peak(d: ShortCircuitDevice) -> Objection | None:
         if d.rated_current_a not in gg_gates():
@@ -75,7 +77,7 @@ def _gg_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuitDevice]]:
 
 
 def _am_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuitDevice]]:
-    return [lambda d: _lasting(duty, am_time_s(d.rated_current_a, duty.locked_a), d.type, _start_s(c))]
+    return [lambda d: _lasting(duty, lambda amps: am_time_s(d.rated_current_a, amps), d.type, _start_s(c))]
 
 
 KINDS = {

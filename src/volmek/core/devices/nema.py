@@ -4,6 +4,7 @@ from volmek.core.catalogue import NemaStarter
 from volmek.core.context import Context
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
+from volmek.core.devices.part import ContactorPart
 from volmek.core.figures import Figure, as_read
 from volmek.core.plate import HORSEPOWER_W, Plate
 from volmek.core.tables import POWER_UNIT_TOLERANCE
@@ -16,17 +17,16 @@ def size_field(c: Context) -> str:
     return "motor." + next((n for n in names if getattr(m, n)), "rated_current_a")
 
 
-def select_nema(
-    c: Context, plate: Plate, designation: str, role: str, current: Figure, ultimate_trip: Figure
-) -> Device:
+def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, ultimate_trip: Figure) -> Device:
     d, w = c.document, c.working
+    role, designation = part.role, part.designation
     sizes = {r["size"]: r for r in standard("starter_size_nema")}
     volts = plate.line_voltage_v
     column = (
         "three_phase_hp_200v" if volts <= 208 else "three_phase_hp_230v" if volts <= 240 else "three_phase_hp_460_575v"
     )
     power = w.figures.get("shaft_power_w")
-    hp = power.number / HORSEPOWER_W if power else None
+    hp = part.factor * power.number / HORSEPOWER_W if power else None
     plugging = d.load.duty == "ac4"
     order = list(sizes)
     source = "NEMA ICS 2, Tables of continuous current and horsepower"
@@ -56,7 +56,7 @@ def select_nema(
 
     def service_limit(k: NemaStarter) -> Objection | None:
         limit = sizes[k.size]["service_limit_a"]
-        if ultimate_trip.number > limit * (1 + 1e-6):
+        if part.factor * ultimate_trip.number > limit * (1 + 1e-6):
             return Objection(
                 "starter_service_limit",
                 f"size {k.size} has a service limit of {limit:g} A; the overload relay trips "
@@ -124,7 +124,7 @@ def select_nema(
         designation,
         role,
         "contactor",
-        f"Line contactor, NEMA size {k.size}",
+        f"{part.label}, NEMA size {k.size}",
         {
             "current_a": current.number,
             "category": "AC-4" if plugging else "AC-3",

@@ -4,6 +4,7 @@ from volmek.core.catalogue import OverloadRelay
 from volmek.core.context import Context
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
 from volmek.core.devices.dial import Dial
+from volmek.core.devices.part import RelayPart
 from volmek.core.devices.trip_class import CLASS_ORDER, choose_class
 from volmek.core.errors import NoDeviceError
 from volmek.core.plate import Plate
@@ -53,9 +54,10 @@ def check_reset(c: Context, designation: str) -> None:
         )
 
 
-def select_relay(c: Context, plate: Plate, designation: str, role: str, dial: Dial, frame: str) -> Device:
+def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: str) -> Device:
     """The overload relay: class, range, mounting, setting."""
     d, w = c.document, c.working
+    role, designation = part.role, part.designation
     override = d.override(role)
     relays = c.catalogue.overload_relays
     holding = [r for r in relays if holds(r.range_min_a, r.range_max_a, dial.used.number)]

@@ -27,11 +27,17 @@ class Duty:
     network: Network | None
     start_s: float
     rated: Figure
+    line_share: float
 
     @property
     def locked_a(self) -> float:
         """Current with the rotor at rest [A]."""
         return self.plate.locked_rotor.number
+
+    @property
+    def starting_a(self) -> float:
+        """Line current during the start [A]."""
+        return self.line_share * self.locked_a
 
     @property
     def peak_a(self) -> float:

@@ -81,14 +81,17 @@ def choose_class(
     """
     w, m = c.working, c.document.motor
     start = w.figures["start_time_s"]
-    x = plate.locked_rotor.number / dial.ratio / dial.used.number
+    stalled = plate.locked_rotor.number / dial.ratio / dial.used.number
+    x = stalled * dial.start_share
+    whole = dial.ratio == dial.start_share == 1
     multiple = w.add(
         f"{role}.start_multiple",
         "Starting current over dial",
         "x",
         x,
-        formula="Ia / Idial",
+        formula="Ia / Idial" if whole else f"{dial.start_share / dial.ratio:.3g}·Ia / Idial",
         inputs=(plate.locked_rotor, dial.used),
+        rule="" if whole else "as it flows through the relay during the start",
         source="arithmetic",
     )
     override = c.document.override(role)
@@ -160,7 +163,7 @@ def choose_class(
             at,
             device=designation,
         )
-    _stall(c, taken, edges, x, plate, dial, designation)
+    _stall(c, taken, edges, stalled, plate, dial, designation)
     _warm_restart(c, taken, edges, x, plate, dial, role, designation)
     return ClassChoice(taken, figure, certainty)
 
@@ -223,7 +226,7 @@ def _warm_restart(
         "Standstill before a restart from warm passes",
         "tw",
         value,
-        "min",
+        "min" if value else "",
         text=text,
         inputs=(c.working.figures[f"{role}.start_multiple"], c.working.figures["start_time_s"]),
         rule="mean edge of the class, after running at full load",

@@ -1,13 +1,30 @@
-"""The one signature of a starting method."""
+"""The one signature of a starting method, and the parts that a method is made of."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from volmek.core.context import Context
-from volmek.core.devices.device import Device
+from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
-from volmek.core.plate import Plate
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """What a method puts into the panel for one document.
+
+    Attributes
+    ----------
+    contactors, relays : in the order of the single-line, from the supply down
+    timer : the method changes over by itself after a time
+    interlock : contactors that short the supply when closed together, in words
+    lead_share : share of the line current in each motor lead
+    """
+
+    contactors: tuple[ContactorPart, ...]
+    relays: tuple[RelayPart, ...]
+    timer: bool = False
+    interlock: str = ""
+    lead_share: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,13 +34,32 @@ class Method:
     Attributes
     ----------
     label : in a fitter's words
-    refuses : what makes the method impossible for this motor, as problems
-    line_current_share, torque_share : at standstill, of direct on line
-    devices : sizes every device of the starter, from the supply down
+    cost : what it costs and cannot do, one sentence
+    leads : motor leads it needs
+    refuses : what makes it impossible for this motor, as problems
+    layout : its parts for a document
+    line_current_share, torque_share : at standstill, of direct on line, for a document and an inrush ratio
+    care : why it fits only with care whatever the figures, empty when it does not
     """
 
     label: str
+    cost: str
+    leads: int
     refuses: Callable[[StarterDocument], list[Problem]]
-    line_current_share: float
-    torque_share: float
-    devices: Callable[[Context, Plate], list[Device]]
+    layout: Callable[[StarterDocument], Layout]
+    line_current_share: Callable[[StarterDocument, float], float]
+    torque_share: Callable[[StarterDocument, float], float]
+    care: str = ""
+
+
+def three_phase_only(document: StarterDocument) -> list[Problem]:
+    """A single-phase motor has methods of its own."""
+    if document.motor.phases == 1:
+        kind = document.starter.type
+        return [Problem("motor.phases", f"a single-phase motor is not started by {kind}, which is for three phases")]
+    return []
+
+
+def always(share: float) -> Callable[[StarterDocument, float], float]:
+    """A share that depends on nothing."""
+    return lambda document, inrush_ratio: share

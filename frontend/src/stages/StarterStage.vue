@@ -1,0 +1,216 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+
+import { client, problemsOf, type Offer } from '@/api/client'
+import ChoiceField from '@/components/ChoiceField.vue'
+import DrawingView from '@/components/DrawingView.vue'
+import PlateField from '@/components/PlateField.vue'
+import { useStarter } from '@/stores/starter'
+import { LOAD_SHAPES, OVERLOAD_POSITIONS, TAPS } from '@/words'
+
+/** Every starting method with its verdict for this motor, supply and load; the user picks. */
+const starter = useStarter()
+const offers = ref<Offer[]>([])
+const said = ref('')
+const type = computed(
+  () =>
+    ((starter.document.starter as { type?: string } | undefined)?.type ??
+      'direct_on_line') as string,
+)
+const starDelta = computed(() => type.value.startsWith('star_delta'))
+const MARKS: Record<Offer['fit'], { mark: string; word: string }> = {
+  fits: { mark: '✓', word: 'Fits' },
+  care: { mark: '▲', word: 'With care' },
+  no: { mark: '■', word: 'Does not fit' },
+}
+
+async function load(): Promise<void> {
+  const { data, error } = await client.GET('/api/starters/{starter_id}/methods', {
+    params: { path: { starter_id: starter.id } },
+  })
+  if (data) offers.value = data.offers
+  said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
+}
+
+watch(() => [starter.id, starter.saved], load, { immediate: true })
+
+function choose(key: string): void {
+  starter.set('starter.type', key)
+  starter.settle()
+}
+</script>
+
+<template>
+  <div class="stage">
+    <section class="limits" aria-label="Supply limit and load">
+      <PlateField
+        path="supply.maximum_start_current_a"
+        label="Most current at the start"
+        unit="A"
+      />
+      <PlateField path="supply.maximum_dip_pct" label="Most voltage dip" unit="%" />
+      <PlateField path="load.torque_pct" label="Load torque at speed" unit="%" />
+      <ChoiceField path="load.shape" label="Load" :choices="LOAD_SHAPES" unset="not known" />
+      <PlateField path="load.breakaway_pct" label="Torque to break away" unit="%" />
+      <PlateField path="motor.locked_rotor_torque_ratio" label="Starting torque Ma/Mn" unit="×" />
+    </section>
+    <p v-if="said" class="quiet empty">No verdicts yet: {{ said }}.</p>
+    <fieldset v-else class="methods">
+      <legend class="visually-hidden">Starting method</legend>
+      <div class="row head" aria-hidden="true">
+        <span></span><span>Method</span><span>For this motor</span
+        ><span>At standstill, of direct</span><span class="num">Contactors</span
+        ><span class="num">Leads</span>
+      </div>
+      <label v-for="o in offers" :key="o.key" class="row" :class="{ chosen: type === o.key }">
+        <input
+          type="radio"
+          name="method"
+          :value="o.key"
+          :checked="type === o.key"
+          @change="choose(o.key)"
+        />
+        <span>
+          <b>{{ o.label }}</b>
+          <span class="cost">{{ o.cost }}</span>
+        </span>
+        <span>
+          <span class="fit" :class="o.fit"
+            ><span aria-hidden="true">{{ MARKS[o.fit].mark }}</span> {{ MARKS[o.fit].word }}</span
+          >
+          <span class="reason">{{ o.reason }}</span>
+        </span>
+        <DrawingView :drawing="o.bars" />
+        <span class="num figures">{{ o.contactors }}</span>
+        <span class="num figures">{{ o.leads }}</span>
+      </label>
+    </fieldset>
+    <section
+      v-if="
+        starDelta ||
+        type === 'autotransformer' ||
+        type === 'stator_resistance' ||
+        type === 'soft_starter'
+      "
+      class="limits"
+      aria-label="Settings of the method"
+    >
+      <template v-if="starDelta">
+        <ChoiceField
+          path="starter.overload_position"
+          label="Overload relay"
+          :choices="OVERLOAD_POSITIONS"
+          unset="Behind the line contactor"
+        />
+        <PlateField
+          v-if="type !== 'star_delta_manual'"
+          path="starter.star_time_s"
+          label="Star time"
+          unit="s"
+        />
+        <PlateField
+          v-if="type !== 'star_delta_manual'"
+          path="starter.dwell_s"
+          label="Pause"
+          unit="s"
+          hint="0.05"
+        />
+      </template>
+      <ChoiceField
+        v-if="type === 'autotransformer'"
+        path="starter.autotransformer_tap"
+        label="Tap"
+        :choices="TAPS"
+        unset="65 %"
+      />
+      <PlateField
+        v-if="type === 'stator_resistance'"
+        path="starter.stator_voltage_ratio"
+        label="Voltage at the motor, share"
+        hint="0.7"
+      />
+      <PlateField
+        v-if="type === 'soft_starter'"
+        path="starter.current_limit_ratio"
+        label="Current limit"
+        unit="× In"
+        hint="3.5"
+      />
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.limits {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(17rem, 1fr));
+  gap: 0 1.8rem;
+  padding: 0.7rem 1rem;
+  border-bottom: 1px solid var(--rule-strong);
+  background: var(--sheet);
+}
+.empty {
+  padding: 1.5rem 1rem;
+}
+.methods {
+  border: 0;
+  margin: 0;
+  padding: 0.3rem 1rem;
+}
+.row {
+  display: grid;
+  grid-template-columns: 1.2rem minmax(11rem, 1.3fr) minmax(11rem, 1.2fr) 11rem 5rem 3.4rem;
+  gap: 0.8rem;
+  align-items: center;
+  padding: 0.3rem 0.4rem;
+  border-bottom: 1px solid var(--rule);
+  cursor: pointer;
+}
+.row:hover:not(.head) {
+  background: var(--tint);
+}
+.chosen {
+  background: var(--accent-tint);
+  box-shadow: inset 3px 0 0 var(--accent);
+}
+.head {
+  font-size: 0.82rem;
+  color: var(--quiet);
+  cursor: default;
+}
+.cost,
+.reason {
+  display: block;
+  font-size: 0.86rem;
+}
+.cost {
+  color: var(--quiet);
+}
+.fit {
+  font-weight: 650;
+}
+.no {
+  color: var(--stop);
+}
+.care {
+  color: var(--attention);
+}
+.fits {
+  color: var(--fine);
+}
+.num {
+  text-align: right;
+}
+@media (max-width: 1000px) {
+  .row {
+    grid-template-columns: 1.2rem minmax(0, 1fr) minmax(0, 1fr);
+  }
+  .row > :nth-child(4) {
+    grid-column: 2;
+  }
+  .row > :nth-child(n + 5),
+  .head {
+    display: none;
+  }
+}
+</style>

@@ -1,0 +1,58 @@
+"""The star-delta timer: star time by the rule of thumb until a run-up is computed, and the pause."""
+
+from math import sqrt
+
+from volmek.core.context import Context
+from volmek.core.devices.device import Device
+from volmek.core.plate import Plate
+
+LEAST_STAR_S = 3.0
+DEFAULT_DWELL_S = 0.05
+SHORT_DWELL_S, LONG_DWELL_S = 0.04, 0.10
+
+
+def rule_of_thumb_star_s(rated_power_kw: float) -> float:
+    """Star time that fitters reckon with.
+
+    Parameters
+    ----------
+    rated_power_kw : [kW], > 0
+
+    Examples
+    --------
+    >>> round(rule_of_thumb_star_s(37), 1)
+    16.2
+
+    References
+    ----------
+    Usual rule of thumb: t ≈ 4 + 2·√P s.
+    """
+    return 4 + 2 * sqrt(rated_power_kw)
+
+
+def star_delta_timer(c: Context, plate: Plate) -> Device:
+    """Star time and dwell, as typed or proposed."""
+    w, s = c.working, c.document.starter
+    if s.star_time_s is not None:
+        star = w.add("star_delta_timer.star_time_s", "Star time", "t*", s.star_time_s, "s", field="starter.star_time_s",
+                     rule="as typed", source="typed")  # fmt: skip
+    else:
+        power = w.figures.get("shaft_power_w")
+        value = max(LEAST_STAR_S, c.document.load.start_time_s or rule_of_thumb_star_s(plate.power_kw or 4.0))
+        star = w.add("star_delta_timer.star_time_s", "Star time to begin with", "t*", value, "s", inputs=(power,), typical=True,
+                     field="starter.star_time_s", rule="the starting time typed, else 4 + 2·√(P in kW), at least 3 s",
+                     source="rule of thumb", note="Set it so that the motor has reached 80 % of its speed.")  # fmt: skip
+    dwell = w.add("star_delta_timer.dwell_s", "Pause with all contactors open", "tp",
+                  DEFAULT_DWELL_S if s.dwell_s is None else s.dwell_s, "s", field="starter.dwell_s",
+                  rule="40 to 100 ms: longer than opening and arcing, shorter than loses speed", source="usual values; default",
+                  text=f"{1000 * (DEFAULT_DWELL_S if s.dwell_s is None else s.dwell_s):g} ms")  # fmt: skip
+    if dwell.number < SHORT_DWELL_S - 1e-9:
+        c.find("attention", "dwell_short", f"A pause of {dwell.text} is shorter than a contactor takes to open and put out its arc: "
+               "star and delta may short the supply.", "starter.dwell_s", device="KT1")  # fmt: skip
+    elif dwell.number > LONG_DWELL_S + 1e-9:
+        c.find("attention", "dwell_long", f"In a pause of {dwell.text} the motor loses speed and its field turns back: the change-over "
+               "current grows.", "starter.dwell_s", device="KT1")  # fmt: skip
+    return Device(
+        "KT1", "star_delta_timer", "timer", "Star-delta timer", {"star_time_s": star.number, "dwell_s": dwell.number},
+        {"type": "true star-delta timer"}, {"star_time_s": star.number, "dwell_s": dwell.number}, (star.id, dwell.id), star.id,
+    )  # fmt: skip

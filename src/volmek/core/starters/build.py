@@ -1,0 +1,208 @@
+"""Sizes every device of a starter from the parts of its method, from the supply down."""
+
+from dataclasses import replace
+
+from volmek.core.context import Context
+from volmek.core.devices import branch_device, breaker, fuse
+from volmek.core.devices.conductor import select_conductor
+from volmek.core.devices.contactor import SHORT_TIME_DUTY_S, select_contactor
+from volmek.core.devices.device import Device
+from volmek.core.devices.dial import Dial, set_dial
+from volmek.core.devices.overload import check_reset, holds, select_relay
+from volmek.core.devices.part import IN_THE_LINE, ContactorPart
+from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, select
+from volmek.core.devices.timer import star_delta_timer
+from volmek.core.devices.trip_class import choose_class, start_figure
+from volmek.core.document import ProtectionDevice
+from volmek.core.errors import NoDeviceError
+from volmek.core.figures import Figure
+from volmek.core.network import read_network
+from volmek.core.plate import Plate
+from volmek.core.starters.method import Layout
+
+#: More star-delta starts than this in an hour ask for a star contactor of the delta contactor's size.
+FREQUENT_STARTS_PER_HOUR = 6.0
+KINDS: dict[str, Kind] = {**breaker.KINDS, **fuse.KINDS, **branch_device.KINDS}
+
+
+def device_kind(c: Context, plate: Plate, dial_a: float) -> ProtectionDevice:
+    """The short-circuit device asked for; without a wish the usual one of the practice, said as a finding."""
+    asked = c.document.protection.device
+    if asked:
+        practice = KINDS[asked].practice
+        if practice != c.document.practice:
+            word = {"iec": "IEC", "nec": "North American"}
+            raise NoDeviceError.at(
+                "protection.device",
+                f"{asked} belongs to {word[practice]} practice; the starter follows {word[c.document.practice]} practice",
+            )
+        return asked
+    kind: ProtectionDevice = "inverse_time_breaker"
+    if not c.nec:
+        covered = any(
+            holds(b.dial_min_a or 0, b.dial_max_a or 0, dial_a)
+            and MAGNETIC_LOW * (b.instantaneous_max_a or 0) >= plate.peak.number
+            for b in c.catalogue.short_circuit_devices["motor_breaker"]
+        )
+        kind = "motor_breaker" if covered else "moulded_case_breaker"
+    c.find(
+        "info",
+        "device_kind_not_chosen",
+        f"No kind of short-circuit device is chosen; the usual one is taken: {KINDS[kind].label.lower()}.",
+        "protection.device",
+        device="Q1",
+    )
+    return kind
+
+
+def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> list[Device]:
+    """Breaker or fuses, contactors, overload relays, timer and, in North American practice, conductors.
+
+    Parameters
+    ----------
+    line_share : line current during the start as a share of direct on line
+    """
+    start = start_figure(c)
+    network = read_network(c, plate)
+    override = c.document.override(ROLE)
+    nominal = override.dial_a if override and override.dial_a else plate.permitted.number
+    kind_name = device_kind(c, plate, nominal)
+    kind = KINDS[kind_name]
+    # A motor breaker is the overload protection where a relay would lie in the line anyway, or where there is none.
+    in_breaker = kind.protects_overload and layout.relays in ((), (IN_THE_LINE,))
+    if not layout.contactors and not kind.protects_overload:
+        raise NoDeviceError.at(
+            "protection.device",
+            "a manual starter is a motor breaker that switches and protects; no motor breaker covers this motor",
+        )
+    in_front = replace(IN_THE_LINE, start_share=line_share)
+    front_dial = set_dial(c, plate, ROLE, "Q1", in_front) if kind.protects_overload else None
+    # Relays of one role are alike (the halves of a part winding): sized once.
+    first = None if in_breaker else layout.relays[0]
+    dial = set_dial(c, plate, first.role, first.designation, first) if first else None
+    leading = dial or front_dial
+    assert leading
+    front = select(
+        c, Duty(plate, front_dial or leading, network, start.number, plate.sizing, line_share), kind_name, kind, "Q1"
+    )
+    if front_dial:
+        front = _with_overload(c, plate, front, front_dial)
+    sizing = plate.sizing
+    if c.nec and plate.design_source == "nameplate" and plate.design.number > sizing.number:
+        sizing = plate.design
+    contactors = [_contactor(c, plate, part, sizing, start.number, leading, line_share) for part in layout.contactors]
+    relays = []
+    if first and dial:
+        relay = select_relay(c, plate, first, dial, str(contactors[0].selected["frame"]))
+        _upstream_limit(c, front, contactors[0], relay)
+        relays = [replace(relay, designation=part.designation) for part in layout.relays]
+        if first.weakness:
+            words = first.why[0].upper() + first.why[1:]
+            c.find("attention", first.weakness, words, "starter.overload_position", device=first.designation)
+    found = [front, *(k for k in contactors if not k.branch), *relays, *(k for k in contactors if k.branch)]
+    if layout.interlock and c.document.control.mechanical_interlock is False:
+        c.find(
+            "attention",
+            "mechanical_interlock",
+            f"{layout.interlock} closed together short the supply; electrical interlocks alone leave a race.",
+            "control.mechanical_interlock",
+        )
+    if layout.timer:
+        found.append(star_delta_timer(c, plate))
+    if c.nec:
+        found.append(select_conductor(c, plate, plate.sizing, layout.lead_share))
+    return found
+
+
+def _contactor(
+    c: Context, plate: Plate, part: ContactorPart, sizing: Figure, start_s: float, dial: Dial, line_share: float
+) -> Device:
+    part = replace(part, start_share=min(part.start_share, line_share))
+    part = _heavy(c, plate, part, sizing, start_s)
+    current = _share(c, part, sizing, "role_current_a", "Current")
+    locked = _share(c, part, plate.locked_rotor, "role_start_a", "Current to make and break at the worst")
+    starting_a = part.start_share * plate.locked_rotor.number
+    device = select_contactor(c, plate, part, current, locked, starting_a, start_s, dial.ultimate_trip)
+    return replace(device, branch=part.branch)
+
+
+def _heavy(c: Context, plate: Plate, part: ContactorPart, sizing: Figure, start_s: float) -> ContactorPart:
+    """A part that takes its larger share, because its run-up is long or its starts are many."""
+    if part.heavy_factor is None:
+        return part
+    able = SHORT_TIME_DUTY_S * (part.factor * sizing.number) ** 2
+    used = (part.start_share * plate.locked_rotor.number) ** 2 * start_s
+    often = (c.document.load.starts_per_hour or 0) > FREQUENT_STARTS_PER_HOUR
+    if used <= able and not often:
+        return part
+    why = f"more than {FREQUENT_STARTS_PER_HOUR:g} starts an hour" if often else f"a start of {start_s:g} s"
+    c.find(
+        "attention",
+        "star_contactor_as_delta",
+        f"{part.designation} takes the share of the delta contactor, since {why} is too much for a third.",
+        "load.starts_per_hour" if often else "load.start_time_s",
+        device=part.designation,
+    )
+    return replace(
+        part, factor=part.heavy_factor, formula=f"{part.heavy_factor:.3f}", why=f"as the delta contactor: {why}"
+    )
+
+
+def _share(c: Context, part: ContactorPart, figure: Figure, name: str, what: str) -> Figure:
+    """The share of a current that a contactor carries; the figure itself where it is the whole."""
+    if part.factor == 1:
+        return figure
+    return c.working.add(
+        f"{part.role}.{name}",
+        f"{what} through {part.designation}",
+        f"I{part.designation}",
+        part.factor * figure.number,
+        "A",
+        formula=f"{part.formula}·{figure.symbol}",
+        inputs=(figure,),
+        rule=part.why,
+        source="IEC 60947-4-1; usual factor of the circuit",
+    )
+
+
+def _with_overload(c: Context, plate: Plate, device: Device, dial: Dial) -> Device:
+    """A motor breaker's own thermal part, judged as an overload relay is."""
+    trip_class = str(device.settings["trip_class"])
+    choice = choose_class(c, plate, dial, [trip_class], ROLE, "Q1", "load.start_time_s")
+    check_reset(c, "Q1")
+    warm = f"{ROLE}.warm_restart_min"
+    figures = (
+        dial.used.id,
+        dial.computed.id,
+        dial.ultimate_trip.id,
+        choice.figure.id,
+        *device.figures,
+        *([warm] if warm in c.working.figures else []),
+    )
+    return replace(
+        device,
+        required={**device.required, "dial_a": dial.computed.number},
+        figures=figures,
+        settings={**device.settings, "reset": c.document.protection.reset},
+    )
+
+
+def _upstream_limit(c: Context, device: Device, contactor: Device, relay: Device) -> None:
+    """The greatest device in front that contactor and relay are marked for."""
+    rated = device.selected["rated_current_a"]
+    assert isinstance(rated, float)
+    marks = [(relay, relay.selected["max_upstream_a"])]
+    if not c.nec:
+        if device.kind not in ("fuse_gg", "fuse_am"):
+            return
+        marks.append((contactor, contactor.selected["max_fuse_gg_a"]))
+    for marked, limit in marks:
+        if isinstance(limit, float) and rated > limit * (1 + 1e-6):
+            c.find(
+                "stop",
+                "upstream_device_too_large",
+                f"{marked.selected['type']} is marked for at most {limit:g} A in front of it; "
+                f"{device.selected['type']} has {rated:g} A.",
+                f"overrides.{ROLE}",
+                device=marked.designation,
+            )

@@ -1,0 +1,96 @@
+"""Star-delta: a third of the current and of the torque, for motors with six free ends that run in delta."""
+
+from collections.abc import Callable
+from math import sqrt
+
+from volmek.core.devices.part import ContactorPart, RelayPart
+from volmek.core.document import StarterDocument
+from volmek.core.errors import Problem
+from volmek.core.starters.method import Layout, Method, always, three_phase_only
+
+BRANCH = 1 / sqrt(3)
+#: Share of the line current in each of the six leads, as NEC 430.22(C) rounds it (72 % = 0.58 × 1.25).
+LEAD_SHARE = 0.576
+LINE = ContactorPart(
+    "line_contactor",
+    "K1",
+    "Line contactor",
+    BRANCH,
+    "0.577",
+    "it lies in series with one winding end, inside the delta loop",
+    start_share=1 / 3,
+)
+DELTA = ContactorPart(
+    "delta_contactor",
+    "K2",
+    "Delta contactor",
+    BRANCH,
+    "0.577",
+    "it carries the other winding end",
+    branch=True,
+    start_share=0.0,
+)
+STAR = ContactorPart(
+    "star_contactor",
+    "K3",
+    "Star contactor",
+    1 / 3,
+    "0.333",
+    "the line current in star is a third",
+    branch=True,
+    start_share=1 / 3,
+    heavy_factor=BRANCH,
+)
+TRANSITION = ContactorPart("transition_contactor", "K4", "Transition contactor", 0.26, "0.26",
+                           "it carries the change-over through the resistors for a moment; the maker's figure wins", branch=True, start_share=0.0)  # fmt: skip
+RELAYS = {
+    "winding": RelayPart(factor=BRANCH, formula="0.577", why="behind the line contactor the winding current flows", start_share=BRANCH),
+    "line": RelayPart(factor=1.0, formula="1", start_share=1 / 3, weakness="overload_in_line_star",
+                      why="in star a relay in the supply line lets 1.73 times the winding's rated current pass"),
+    "delta_branch": RelayPart(factor=BRANCH, formula="0.577", start_share=0.0, weakness="overload_in_delta_branch",
+                              why="in the delta branch the relay sees nothing while the motor stands in star"),
+}  # fmt: skip
+
+
+def refuses(document: StarterDocument) -> list[Problem]:
+    """Six free ends, and a winding made for the line voltage."""
+    m, s = document.motor, document.supply
+    problems = three_phase_only(document)
+    if m.leads is not None and m.leads not in (6, 12):
+        problems.append(Problem("motor.leads", f"star-delta needs six free ends; this motor has {m.leads} leads"))
+    delta = m.rated_voltage_delta_v or (
+        m.rated_voltage_star_v / sqrt(3) if m.rated_voltage_star_v else m.rated_voltage_v
+    )
+    if delta and s.line_voltage_v and abs(s.line_voltage_v / delta - 1) > 0.10 + 1e-9:
+        problems.append(
+            Problem(
+                "motor.rated_voltage_delta_v",
+                f"in delta {s.line_voltage_v:g} V would stand on windings made for {delta:.0f} V; star-delta needs a motor "
+                "whose delta voltage is the line voltage (within ±10 %)",
+            )
+        )
+    return problems
+
+
+def _parts(*extra: ContactorPart, timer: bool = True) -> Callable[[StarterDocument], Layout]:
+    """Its parts, with the relay where the document wants it."""
+
+    def parts(document: StarterDocument) -> Layout:
+        relay = RELAYS[document.starter.overload_position or "winding"]
+        return Layout((LINE, DELTA, STAR, *extra), (relay,), timer, "K2 and K3", LEAD_SHARE)
+
+    return parts
+
+
+TIMED = Method(
+    "Star-delta, timed", "A third of current and torque; three contactors, a current break at the change-over.", 6, refuses,
+    _parts(), always(1 / 3), always(1 / 3),
+)  # fmt: skip
+BY_HAND = Method(
+    "Star-delta by hand", "As star-delta, without a timer: the start button is held in star.", 6, refuses,
+    _parts(timer=False), always(1 / 3), always(1 / 3), care="The operator judges when 80 % of the speed is reached.",
+)  # fmt: skip
+CLOSED = Method(
+    "Star-delta, closed transition", "No current break; a fourth contactor and resistors.", 6, refuses,
+    _parts(TRANSITION), always(1 / 3), always(1 / 3),
+)  # fmt: skip
