@@ -54,6 +54,7 @@ export const OVERLOAD_POSITIONS = choices({
   delta_branch: 'In the delta branch',
 })
 export const TAPS = [0.5, 0.65, 0.8].map((tap) => ({ value: tap, label: `${100 * tap} %` }))
+export const SPEED_WINDINGS = choices({ separate: 'Two windings', tapped: 'One tapped winding' })
 export const LOAD_SHAPES = choices({
   constant: 'Constant',
   linear: 'Linear with speed',

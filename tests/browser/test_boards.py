@@ -145,3 +145,18 @@ def test_a_method_that_the_motor_cannot_have_is_refused_in_words(page: Page) -> 
     expect(page.get_by_role("status")).to_contain_text("not saved")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("status")).to_contain_text("✓ saved")
+
+
+def test_a_method_that_needs_more_of_the_plate_asks_for_it(page: Page) -> None:
+    page.goto("/starters/1/starter")
+    slip_ring = page.locator("label", has=page.get_by_text("Resistors in the rotor", exact=True))
+    slip_ring.get_by_role("radio").check()
+    findings = page.get_by_role("region", name="Findings")
+    expect(findings).to_contain_text("needs the rotor voltage from the plate")
+    findings.get_by_role("button", name=re.compile("rotor current")).click()
+    expect(page.get_by_label("Rotor current")).to_be_focused()
+    page.get_by_label("Rotor current").fill("18")
+    page.get_by_label("Rotor voltage").fill("260")
+    expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("Rotor contactor 3")
+    page.keyboard.press("Alt+3")
+    expect(page.get_by_role("table", name="Devices")).to_contain_text("Added resistance in each phase before K2 closes")

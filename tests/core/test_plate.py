@@ -116,7 +116,7 @@ def test_a_plate_current_far_from_the_calculated_one_is_a_finding(amps: float, s
         ({"motor": {"phases": 1}}, "motor.phases"),
         ({"supply": {"line_voltage_v": None}}, "supply.line_voltage_v"),
         ({"motor": {"rated_power_kw": None, "rated_current_delta_a": None}}, "motor.rated_power_kw"),
-        ({"starter": {"type": "two_speed"}}, "starter.type"),
+        ({"starter": {"type": "single_phase_direct"}}, "starter.type"),
         ({"surroundings": {"motor_ambient_c": 65}}, "surroundings.motor_ambient_c"),
         ({"surroundings": {"altitude_m": 4500}}, "surroundings.altitude_m"),
     ],

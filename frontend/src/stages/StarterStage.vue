@@ -6,7 +6,7 @@ import ChoiceField from '@/components/ChoiceField.vue'
 import DrawingView from '@/components/DrawingView.vue'
 import PlateField from '@/components/PlateField.vue'
 import { useStarter } from '@/stores/starter'
-import { LOAD_SHAPES, OVERLOAD_POSITIONS, TAPS } from '@/words'
+import { LOAD_SHAPES, OVERLOAD_POSITIONS, SPEED_WINDINGS, TAPS } from '@/words'
 
 /** Every starting method with its verdict for this motor, supply and load; the user picks. */
 const starter = useStarter()
@@ -18,6 +18,14 @@ const type = computed(
       'direct_on_line') as string,
 )
 const starDelta = computed(() => type.value.startsWith('star_delta'))
+const WITH_SETTINGS = [
+  'autotransformer',
+  'stator_resistance',
+  'soft_starter',
+  'two_speed',
+  'rotor_resistance',
+]
+const hasSettings = computed(() => starDelta.value || WITH_SETTINGS.includes(type.value))
 const MARKS: Record<Offer['fit'], { mark: string; word: string }> = {
   fits: { mark: '✓', word: 'Fits' },
   care: { mark: '▲', word: 'With care' },
@@ -85,16 +93,7 @@ function choose(key: string): void {
         <span class="num figures">{{ o.leads }}</span>
       </label>
     </fieldset>
-    <section
-      v-if="
-        starDelta ||
-        type === 'autotransformer' ||
-        type === 'stator_resistance' ||
-        type === 'soft_starter'
-      "
-      class="limits"
-      aria-label="Settings of the method"
-    >
+    <section v-if="hasSettings" class="limits" aria-label="Settings of the method">
       <template v-if="starDelta">
         <ChoiceField
           path="starter.overload_position"
@@ -136,6 +135,20 @@ function choose(key: string): void {
         unit="× In"
         hint="3.5"
       />
+      <template v-if="type === 'two_speed'">
+        <ChoiceField
+          path="motor.speed_winding"
+          label="Winding"
+          :choices="SPEED_WINDINGS"
+          unset="Two windings"
+        />
+        <PlateField path="motor.low_speed_current_a" label="Low speed, current" unit="A" />
+        <PlateField path="motor.low_speed_rpm" label="Low speed" unit="rpm" />
+      </template>
+      <template v-if="type === 'rotor_resistance'">
+        <PlateField path="motor.rotor_voltage_v" label="Rotor voltage" unit="V" />
+        <PlateField path="motor.rotor_current_a" label="Rotor current" unit="A" />
+      </template>
     </section>
   </div>
 </template>

@@ -34,6 +34,12 @@ const STAGE_OF: Record<string, string> = {
   overrides: 'devices',
   starter: 'starter',
 }
+const STAGE_OF_FIELD: Record<string, string> = Object.fromEntries(
+  ['low_speed_current_a', 'low_speed_rpm', 'rotor_voltage_v', 'rotor_current_a'].map((f) => [
+    `motor.${f}`,
+    'starter',
+  ]),
+)
 const SAID = {
   saved: '✓ saved',
   saving: '… saving',
@@ -66,7 +72,7 @@ function choose(item: LineUpItem): void {
 /** Take the user to the field that mends a finding. */
 async function mend(field: string): Promise<void> {
   const [part, role] = field.split('.')
-  await open(STAGE_OF[part ?? ''] ?? 'plate')
+  await open(STAGE_OF_FIELD[field] ?? STAGE_OF[part ?? ''] ?? 'plate')
   await nextTick()
   if (part === 'overrides') {
     const index = Number(role)

@@ -30,7 +30,14 @@ OVERRIDABLE = (
     "bypass_contactor",
     "winding_contactor_1",
     "winding_contactor_2",
+    "low_speed_contactor",
+    "high_speed_contactor",
+    "high_speed_star_contactor",
+    "rotor_contactor_1",
+    "rotor_contactor_2",
+    "rotor_contactor_3",
     "overload_relay",
+    "low_speed_overload_relay",
 )
 
 
@@ -232,7 +239,7 @@ def _check_overrides(c: Context, devices: list[Device]) -> None:
             unused(c, o.role, "", f"this starter has no {o.role.replace('_', ' ')}")
         else:
             fixed_trip = device.kind in ("motor_breaker", "magnetic_breaker")
-            overload = o.role == "overload_relay"
+            overload = o.role in ("overload_relay", "low_speed_overload_relay")
             for value, applies, what in (
                 (o.dial_a, overload or device.kind == "motor_breaker", "overload dial"),
                 (o.trip_class, overload, "choice of trip class"),

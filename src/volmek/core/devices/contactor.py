@@ -103,7 +103,7 @@ def _iec(
     d, w = c.document, c.working
     role, designation, volts = part.role, part.designation, plate.line_voltage_v
     duty = d.load.duty
-    prefix, category = ("ac4", "AC-4") if duty == "ac4" else ("ac3", "AC-3")
+    prefix, category = ("ac4", "AC-4") if duty == "ac4" else ("ac3", part.category or "AC-3")
     at_current, at_voltage = _altitude(c)
     needed_a, locked_a = current.number, locked.number
     ambient = d.surroundings.ambient_c if d.surroundings.ambient_c is not None else 40.0

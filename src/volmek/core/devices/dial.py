@@ -74,7 +74,7 @@ class Dial:
     Attributes
     ----------
     computed : what the rule gives; ``used`` that or the user's own
-    base : motor current it protects, as it flows through the relay
+    base : motor current that it protects
     ultimate_trip : greatest motor current that the relay lets pass for ever
     ratio : motor current over relay current (current transformers, place of the relay)
     start_share : share of the starting current of direct on line that flows through it during the start
@@ -88,7 +88,7 @@ class Dial:
     start_share: float
 
 
-def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayPart) -> Dial:
+def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayPart, line_share: float) -> Dial:
     """Work out the dial by the school in use, take the user's own figure if there is one, and judge it."""
     d, w = c.document, c.working
     p = d.protection
@@ -178,7 +178,9 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
             "A failed start is recorded, but the nameplate school has no higher percentage.",
             "protection.failed_start_recorded",
         )
-    dial = Dial(computed, used, through, ultimate, ratio, part.start_share)
+    base = w.figures[f"{role}.own_current_a"] if part.current_field else plate.permitted
+    share = line_share if part.start_share is None else part.start_share
+    dial = Dial(computed, used, base, ultimate, ratio, share)
     _judge(c, plate, dial, limit, designation, role, trip_amperes=trip_amperes)
     return dial
 
@@ -230,6 +232,22 @@ def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> Figu
     """Motor current as the relay sees it: after a capacitor behind it and current transformers before it."""
     s, w = c.document.supply, c.working
     figure = plate.permitted
+    if part.current_field:
+        own = getattr(c.document.motor, part.current_field.partition(".")[2])
+        typed = w.typed(part.current_field, "Low speed's current on the plate", "Ilow", own, "A")
+        assert typed
+        share = plate.permitted.number / plate.design.number
+        figure = w.add(
+            f"{role}.own_current_a",
+            "Current that the motor may carry at this speed, here",
+            "Ilow,perm",
+            share * typed.number,
+            "A",
+            formula=f"{share:.3g}·Ilow" if share != 1 else "Ilow",
+            inputs=(typed,),
+            rule="each speed its own current and relay",
+            source="IEC 60947-4-1",
+        )
     if s.power_factor_capacitor_kvar and s.power_factor_capacitor_position is None:
         c.find(
             "attention",
@@ -312,8 +330,8 @@ def _judge(
 ) -> None:
     set_by_user = dial.used.number != dial.computed.number
     at = f"overrides.{role}" if set_by_user else "protection.ultimate_trip_multiple"
-    share = 100 * dial.ultimate_trip.number / (plate.permitted.number or inf)
-    base = plate.permitted
+    base = dial.base
+    share = 100 * dial.ultimate_trip.number / (base.number or inf)
     if limit is not None and share > limit.number * (1 + 1e-6):
         twice = (
             ""

@@ -15,6 +15,8 @@ class ContactorPart:
     why : one sentence
     branch : it hangs off the line to the motor instead of lying in it (star point, delta, reverse direction)
     start_share : share of the starting current of direct on line that it carries while the motor runs up
+    current_field : field of the document that tells its whole current, where that is not the motor's line current
+    category : utilisation category where the duty alone does not tell
     heavy_factor : share it is sized for where the run-up is too long for its short-time duty, or starts are frequent
     """
 
@@ -27,6 +29,8 @@ class ContactorPart:
     branch: bool = False
     start_share: float = 1.0
     heavy_factor: float | None = None
+    current_field: str = ""
+    category: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +42,8 @@ class RelayPart:
     role, designation : its name in files and on the drawing
     factor : share of the motor's line current that flows through it at full load
     formula, why : that factor as a fitter writes it, and one sentence
-    start_share : share of the starting current of direct on line, through the relay, that flows during the start
+    start_share : share of what would flow through it direct on line that flows during the start; None as in the line
+    current_field : as for a contactor
     weakness : code of the finding that this place of the relay brings, empty when it has none
     """
 
@@ -47,8 +52,9 @@ class RelayPart:
     factor: float = 1.0
     formula: str = "1"
     why: str = "the whole line current flows through it"
-    start_share: float = 1.0
+    start_share: float | None = None
     weakness: str = ""
+    current_field: str = ""
 
 
 LINE = ContactorPart("line_contactor", "K1", "Line contactor")

@@ -81,15 +81,16 @@ def choose_class(
     """
     w, m = c.working, c.document.motor
     start = w.figures["start_time_s"]
-    stalled = plate.locked_rotor.number / dial.ratio / dial.used.number
+    at_rest = plate.locked_rotor.number * dial.base.number / plate.permitted.number
+    stalled = at_rest / dial.ratio / dial.used.number
     x = stalled * dial.start_share
-    whole = dial.ratio == dial.start_share == 1
+    whole = x == plate.locked_rotor.number / dial.used.number
     multiple = w.add(
         f"{role}.start_multiple",
         "Starting current over dial",
         "x",
         x,
-        formula="Ia / Idial" if whole else f"{dial.start_share / dial.ratio:.3g}·Ia / Idial",
+        formula="Ia / Idial" if whole else f"{x * dial.used.number / plate.locked_rotor.number:.3g}·Ia / Idial",
         inputs=(plate.locked_rotor, dial.used),
         rule="" if whole else "as it flows through the relay during the start",
         source="arithmetic",
@@ -181,7 +182,7 @@ def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate,
                 device=designation,
             )
         return
-    running = min(plate.permitted.number / dial.ratio / dial.used.number, 1.0)
+    running = min(dial.base.number / dial.ratio / dial.used.number, 1.0)
     cold, warm = edges.slow.trip_time_s(x), edges.slow.trip_time_s(x, edges.slow.warm(running))
     if warm > stall:
         c.find(
@@ -205,7 +206,7 @@ def _warm_restart(
     c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate, dial: Dial, role: str, designation: str
 ) -> None:
     seconds = c.working.figures["start_time_s"].number
-    running = min(plate.permitted.number / dial.ratio / dial.used.number, 1.0)
+    running = min(dial.base.number / dial.ratio / dial.used.number, 1.0)
     wait = edges.mean.standstill_s(x, running, seconds)
     if wait == 0:
         text, value = "at once", 0.0

@@ -4,7 +4,7 @@ The order is that of cost and simplicity, in which they are offered.
 """
 
 from volmek.core.document import StarterType
-from volmek.core.starters import direct_on_line, reduced_voltage, star_delta
+from volmek.core.starters import direct_on_line, motor_kinds, reduced_voltage, star_delta
 from volmek.core.starters.method import Method
 
 METHODS: dict[StarterType, Method] = {
@@ -18,4 +18,6 @@ METHODS: dict[StarterType, Method] = {
     "stator_resistance": reduced_voltage.STATOR_RESISTANCE,
     "autotransformer": reduced_voltage.AUTOTRANSFORMER,
     "soft_starter": reduced_voltage.SOFT_STARTER,
+    "two_speed": motor_kinds.TWO_SPEED,
+    "rotor_resistance": motor_kinds.ROTOR_RESISTANCE,
 }

@@ -19,6 +19,7 @@ from volmek.core.figures import Figure
 from volmek.core.network import read_network
 from volmek.core.plate import Plate
 from volmek.core.starters.method import Layout
+from volmek.core.starters.motor_kinds import resistor_figures
 
 #: More star-delta starts than this in an hour ask for a star contactor of the delta contactor's size.
 FREQUENT_STARTS_PER_HOUR = 6.0
@@ -68,19 +69,20 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> list[D
     nominal = override.dial_a if override and override.dial_a else plate.permitted.number
     kind_name = device_kind(c, plate, nominal)
     kind = KINDS[kind_name]
-    # A motor breaker is the overload protection where a relay would lie in the line anyway, or where there is none.
-    in_breaker = kind.protects_overload and layout.relays in ((), (IN_THE_LINE,))
+    # A motor breaker is the overload protection wherever one relay would see the whole motor current anyway.
+    in_breaker = kind.protects_overload and all(
+        r.factor == 1 and not r.current_field and not r.weakness for r in layout.relays
+    )
     if not layout.contactors and not kind.protects_overload:
         raise NoDeviceError.at(
             "protection.device",
             "a manual starter is a motor breaker that switches and protects; no motor breaker covers this motor",
         )
-    in_front = replace(IN_THE_LINE, start_share=line_share)
-    front_dial = set_dial(c, plate, ROLE, "Q1", in_front) if kind.protects_overload else None
+    front_dial = set_dial(c, plate, ROLE, "Q1", IN_THE_LINE, line_share) if kind.protects_overload else None
     # Relays of one role are alike (the halves of a part winding): sized once.
-    first = None if in_breaker else layout.relays[0]
-    dial = set_dial(c, plate, first.role, first.designation, first) if first else None
-    leading = dial or front_dial
+    parts = {} if in_breaker else {part.role: part for part in reversed(layout.relays)}
+    dials = {role: set_dial(c, plate, role, part.designation, part, line_share) for role, part in parts.items()}
+    leading = dials.get("overload_relay") or front_dial
     assert leading
     front = select(
         c, Duty(plate, front_dial or leading, network, start.number, plate.sizing, line_share), kind_name, kind, "Q1"
@@ -91,14 +93,17 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> list[D
     if c.nec and plate.design_source == "nameplate" and plate.design.number > sizing.number:
         sizing = plate.design
     contactors = [_contactor(c, plate, part, sizing, start.number, leading, line_share) for part in layout.contactors]
-    relays = []
-    if first and dial:
-        relay = select_relay(c, plate, first, dial, str(contactors[0].selected["frame"]))
-        _upstream_limit(c, front, contactors[0], relay)
-        relays = [replace(relay, designation=part.designation) for part in layout.relays]
-        if first.weakness:
-            words = first.why[0].upper() + first.why[1:]
-            c.find("attention", first.weakness, words, "starter.overload_position", device=first.designation)
+    sized: dict[str, Device] = {}
+    for role, part in parts.items():
+        sized[role] = select_relay(c, plate, part, dials[role], str(contactors[0].selected["frame"]))
+        _upstream_limit(c, front, contactors[0], sized[role])
+        if part.weakness:
+            words = part.why[0].upper() + part.why[1:]
+            c.find("attention", part.weakness, words, "starter.overload_position", device=part.designation)
+    relays = [replace(sized[p.role], designation=p.designation) for p in layout.relays] if parts else []
+    if layout.rotor_resistors:
+        ids = resistor_figures(c, plate.design)
+        contactors[0] = replace(contactors[0], figures=(*contactors[0].figures, *ids))
     found = [front, *(k for k in contactors if not k.branch), *relays, *(k for k in contactors if k.branch)]
     if layout.interlock and c.document.control.mechanical_interlock is False:
         c.find(
@@ -119,11 +124,36 @@ def _contactor(
 ) -> Device:
     part = replace(part, start_share=min(part.start_share, line_share))
     part = _heavy(c, plate, part, sizing, start_s)
-    current = _share(c, part, sizing, "role_current_a", "Current")
-    locked = _share(c, part, plate.locked_rotor, "role_start_a", "Current to make and break at the worst")
-    starting_a = part.start_share * plate.locked_rotor.number
+    base, at_rest = sizing, plate.locked_rotor
+    if part.current_field:
+        base, at_rest = _own_current(c, plate, part)
+    current = _share(c, part, base, "role_current_a", "Current")
+    locked = _share(c, part, at_rest, "role_start_a", "Current to make and break at the worst")
+    starting_a = part.start_share * at_rest.number
     device = select_contactor(c, plate, part, current, locked, starting_a, start_s, dial.ultimate_trip)
     return replace(device, branch=part.branch)
+
+
+def _own_current(c: Context, plate: Plate, part: ContactorPart) -> tuple[Figure, Figure]:
+    """Current of a part that has a figure of its own on the plate, and the most it makes: the rotor starts at 2.5."""
+    w, name = c.working, part.current_field.partition(".")[2]
+    rotor = name == "rotor_current_a"
+    label = "Rotor current on the plate" if rotor else "Low speed's current on the plate"
+    base = w.typed(part.current_field, label, "I2" if rotor else "Ilow", getattr(c.document.motor, name), "A")
+    assert base
+    ratio = 2.5 if rotor else plate.locked_rotor.number / plate.design.number
+    at_rest = w.add(
+        f"{part.current_field}_at_rest",
+        f"{label}, at the start",
+        f"{base.symbol}a",
+        ratio * base.number,
+        "A",
+        formula=f"{ratio:.3g}·{base.symbol}",
+        inputs=(base,),
+        rule="AC-2 makes 2.5 times" if rotor else "same inrush ratio as the high speed",
+        source="IEC 60947-4-1, Table 7",
+    )
+    return base, at_rest
 
 
 def _heavy(c: Context, plate: Plate, part: ContactorPart, sizing: Figure, start_s: float) -> ContactorPart:

@@ -31,7 +31,9 @@ def _autotransformer(document: StarterDocument) -> Layout:
                            "the transformer draws the square of its tap from the line", branch=True, start_share=k * k)  # fmt: skip
     star = ContactorPart("star_contactor", "K3", "Star-point contactor", k - k * k, f"({k:g} − {k:g}²)",
                          "the difference of motor and line current flows through the star point", branch=True, start_share=k - k * k)  # fmt: skip
-    return Layout((run, supply, star), (IN_THE_LINE,), interlock="K1 and K3")
+    # On the motor side: the motor draws k times its current, the line k² times.
+    relay = RelayPart(start_share=k, why="on the motor side the whole motor current flows through it")
+    return Layout((run, supply, star), (relay,), interlock="K1 and K3")
 
 
 def _resistors(document: StarterDocument) -> Layout:
@@ -81,7 +83,13 @@ def _parts(document: StarterDocument) -> Layout:
         _half("winding_contactor_2", "K2", "Second winding contactor", branch=True),
     )
     relays = tuple(
-        RelayPart(designation=d, factor=0.5, formula="0.5", why="one relay for each half of the winding")
+        RelayPart(
+            designation=d,
+            factor=0.5,
+            formula="0.5",
+            why="one relay for each half of the winding",
+            start_share=PART_CURRENT / 0.5,
+        )
         for d in ("F1", "F4")
     )
     return Layout(halves, relays, lead_share=0.5)

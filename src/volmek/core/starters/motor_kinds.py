@@ -1,0 +1,148 @@
+"""Starters for motors built for them: two speeds, and slip rings."""
+
+from math import sqrt
+
+from volmek.core.context import Context
+from volmek.core.devices.part import IN_THE_LINE, ContactorPart, RelayPart
+from volmek.core.document import StarterDocument
+from volmek.core.errors import Problem
+from volmek.core.figures import Figure, as_read
+from volmek.core.starters.method import Layout, Method, always, three_phase_only
+
+LOW_CURRENT = "motor.low_speed_current_a"
+ROTOR_CURRENT = "motor.rotor_current_a"
+#: Starting current of a slip-ring motor in multiples of rated current, and its number of steps.
+SLIP_RING_START, STEPS = 2.0, 3
+#: Locked-rotor torque of direct on line that a slip-ring start is compared with.
+USUAL_LOCKED_TORQUE = 2.2
+DELTA_POLES = 0.58
+
+
+def _two_speed_refuses(document: StarterDocument) -> list[Problem]:
+    m = document.motor
+    problems = three_phase_only(document)
+    if m.low_speed_current_a is None:
+        problems.append(Problem(LOW_CURRENT, "each speed has its own current and relay; type the low speed's", True))
+    if m.low_speed_rpm is not None and m.rated_speed_rpm is not None and m.low_speed_rpm >= m.rated_speed_rpm:
+        problems.append(
+            Problem(
+                "motor.low_speed_rpm", f"{m.low_speed_rpm:g} rpm is not below the high speed, {m.rated_speed_rpm:g} rpm"
+            )
+        )
+    return problems
+
+
+def _two_speed(document: StarterDocument) -> Layout:
+    low = ContactorPart("low_speed_contactor", "K1", "Low-speed contactor", current_field=LOW_CURRENT,
+                        why="it carries the low speed's current")  # fmt: skip
+    high = ContactorPart(
+        "high_speed_contactor", "K2", "High-speed contactor", why="it carries the high speed's current", branch=True
+    )
+    star = ContactorPart("high_speed_star_contactor", "K3", "High-speed star contactor", 0.5, "0.5",
+                         "it joins the two parallel halves of the winding", branch=True)  # fmt: skip
+    relays = (
+        RelayPart(
+            "low_speed_overload_relay", "F1", why="the low speed's current flows through it", current_field=LOW_CURRENT
+        ),
+        RelayPart("overload_relay", "F4", why="the high speed's current flows through it"),
+    )
+    tapped = document.motor.speed_winding == "tapped"
+    return Layout(
+        (low, high, star) if tapped else (low, high), relays, interlock="K1 and K2" + (", K1 and K3" if tapped else "")
+    )
+
+
+def _slip_ring_refuses(document: StarterDocument) -> list[Problem]:
+    m = document.motor
+    return three_phase_only(document) + [
+        Problem(f"motor.{name}", f"a slip-ring start needs the {words} from the plate", True)
+        for name, value, words in (
+            ("rotor_voltage_v", m.rotor_voltage_v, "rotor voltage"),
+            ("rotor_current_a", m.rotor_current_a, "rotor current"),
+        )
+        if value is None
+    ]
+
+
+def _slip_ring(document: StarterDocument) -> Layout:
+    stator = ContactorPart(
+        "line_contactor", "K1", "Stator contactor", category="AC-2", why="it carries the line current; slip-ring duty"
+    )
+    steps = tuple(
+        ContactorPart(
+            f"rotor_contactor_{i}", f"K{i + 1}", f"Rotor contactor {i}", 1.0 if i == STEPS else DELTA_POLES,
+            "1" if i == STEPS else "0.58", branch=True, start_share=0.0, current_field=ROTOR_CURRENT, category="AC-2",
+            why="the last step carries the rotor current" if i == STEPS else "its three poles in delta carry 0.58 of the rotor current",
+        )
+        for i in range(1, STEPS + 1)
+    )  # fmt: skip
+    return Layout((stator, *steps), (IN_THE_LINE,), rotor_resistors=True)
+
+
+def rotor_resistances_ohm(
+    rotor_voltage_v: float, rotor_current_a: float, rated_slip: float, start_multiple: float, steps: int
+) -> list[float]:
+    """Resistance in each phase of the rotor circuit while each step is in, the largest first.
+
+    Parameters
+    ----------
+    rotor_voltage_v : between the rings with the rotor at rest [V], > 0
+    rotor_current_a : rated rotor current [A], > 0
+    rated_slip : [-], > 0
+    start_multiple : current at the start in multiples of rated current [-], > 0
+    steps : number of contactors that take resistance out, >= 1
+
+    Returns
+    -------
+    Added resistance in each phase before the first, second … contactor closes [ohm].
+
+    Examples
+    --------
+    >>> [round(r, 2) for r in rotor_resistances_ohm(260, 130, 0.03, 2.0, 3)]
+    [0.54, 0.19, 0.05]
+
+    References
+    ----------
+    Geometric steps: R_total = U2/(√3·m·I2), R_rotor = s·U2/(√3·I2), each step the same ratio; usual practice.
+    """
+    whole = rotor_voltage_v / (sqrt(3) * start_multiple * rotor_current_a)
+    own = rated_slip * rotor_voltage_v / (sqrt(3) * rotor_current_a)
+    ratio = (whole / own) ** (1 / steps)
+    return [whole / ratio**i - own for i in range(steps)]
+
+
+def resistor_figures(c: Context, design_current: Figure) -> tuple[str, ...]:
+    """The rotor resistors of a slip-ring start, as figures; their ids."""
+    m, w = c.document.motor, c.working
+    assert m.rotor_voltage_v
+    assert m.rotor_current_a
+    u2 = w.typed("motor.rotor_voltage_v", "Rotor voltage on the plate", "U2", m.rotor_voltage_v, "V")
+    i2 = w.typed(ROTOR_CURRENT, "Rotor current on the plate", "I2", m.rotor_current_a, "A")
+    hertz = m.frequency_hz or c.document.supply.frequency_hz or 50.0
+    slip = 0.03
+    if m.rated_speed_rpm:
+        pairs = int(60 * hertz / m.rated_speed_rpm + 1e-9)
+        slip = max(1 - m.rated_speed_rpm * pairs / (60 * hertz), 0.005)
+    s = w.add("rated_slip", "Rated slip", "s", slip, field="motor.rated_speed_rpm", typical=m.rated_speed_rpm is None,
+              rule="from the speed on the plate" if m.rated_speed_rpm else "typical of a slip-ring motor", source="IEC 60034-1")  # fmt: skip
+    values = rotor_resistances_ohm(m.rotor_voltage_v, m.rotor_current_a, slip, SLIP_RING_START, STEPS)
+    return tuple(
+        w.add(
+            f"rotor_resistor_{i}_ohm", f"Added resistance in each phase before K{i + 1} closes", f"R{i}", value, "Ω",
+            inputs=(u2, i2, s), rule=f"geometric steps from {as_read(SLIP_RING_START)} times rated current",
+            source="R = U2/(√3·m·I2), divided by the same ratio at each step; usual practice",
+            note="Short-time rated for the start; the maker's data wins.",
+        ).id
+        for i, value in enumerate(values, start=1)
+    )  # fmt: skip
+
+
+TWO_SPEED = Method(
+    "Two speeds", "A contactor and a relay for each speed; two windings, or one tapped.", 6, _two_speed_refuses,
+    _two_speed, always(1.0), always(1.0), care="Only for a motor wound for two speeds; from high to low through stop.",
+)  # fmt: skip
+ROTOR_RESISTANCE = Method(
+    "Resistors in the rotor", "Slip-ring motor: twice the current, up to breakdown torque; resistors and three rotor contactors.", 6,
+    _slip_ring_refuses, _slip_ring, lambda d, ra: min(SLIP_RING_START / ra, 1.0),
+    lambda d, ra: min(SLIP_RING_START / USUAL_LOCKED_TORQUE, 1.0),
+)  # fmt: skip
