@@ -79,3 +79,24 @@ def device(d: Design, role: str) -> Device:
 def codes(d: Design) -> dict[str, str]:
     """Severity of each finding, by code."""
     return {f.code: f.severity for f in d.findings}
+
+
+def single_phase(**parts: Any) -> dict[str, Any]:
+    """A 1.1 kW borehole pump with start and run capacitor between line and neutral."""
+    base: dict[str, Any] = {
+        "tag": "C-1",
+        "motor": {
+            "phases": 1,
+            "rated_power_kw": 1.1,
+            "frequency_hz": 50,
+            "rated_voltage_v": 230,
+            "rated_current_a": 7.2,
+            "single_phase_kind": "capacitor_start_run",
+        },
+        "supply": {"line_voltage_v": 400, "frequency_hz": 50, "prospective_current_ka": 4, "neutral": True},
+        "load": {"start_time_s": 1},
+        "starter": {"type": "single_phase_direct"},
+        "protection": {"device": "magnetic_breaker"},
+        "control": {"voltage_v": 230},
+    }
+    return merged(base, parts)

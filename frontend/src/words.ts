@@ -55,6 +55,17 @@ export const OVERLOAD_POSITIONS = choices({
 })
 export const TAPS = [0.5, 0.65, 0.8].map((tap) => ({ value: tap, label: `${100 * tap} %` }))
 export const SPEED_WINDINGS = choices({ separate: 'Two windings', tapped: 'One tapped winding' })
+export const PHASES = [
+  { value: 3, label: 'Three' },
+  { value: 1, label: 'One' },
+]
+export const SINGLE_PHASE_KINDS = choices({
+  split_phase: 'Split phase',
+  capacitor_start: 'Start capacitor',
+  capacitor_run: 'Run capacitor',
+  capacitor_start_run: 'Start and run capacitor',
+  shaded_pole: 'Shaded pole',
+})
 export const LOAD_SHAPES = choices({
   constant: 'Constant',
   linear: 'Linear with speed',

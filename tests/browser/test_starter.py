@@ -48,7 +48,7 @@ def test_the_board_lists_its_motors_with_dials_and_findings(page: Page) -> None:
 
 def test_a_new_starter_grows_with_every_keystroke(page: Page) -> None:
     page.goto("/boards/1")
-    page.get_by_label("New starter, tag").fill("KG-140")
+    page.get_by_label("New starter, tag").fill("KG-190")
     page.get_by_label("Service", exact=True).fill("Steep-water mixer")
     page.get_by_role("button", name="Add").click()
     expect(page.get_by_label("Line voltage")).to_have_value("400")  # the board's own supply

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from samples import codes, iec, nec, run
+from samples import codes, iec, nec, run, single_phase
 from volmek.core.document import StarterDocument, parse
 from volmek.core.findings import ORDER
 from volmek.data.loader import finding_rules
@@ -258,6 +258,11 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
         "attention",
         iec(starter={"type": "star_delta"}, load={"start_time_s": 20}, protection=RELAY),
     ),
+    ("single_phase_loop", "info", single_phase()),
+    ("single_phase_kind_unknown", "attention", single_phase(motor={"single_phase_kind": None})),
+    ("start_winding_too_long", "attention", single_phase(load={"start_time_s": 4})),
+    ("start_button_overloaded", "attention", single_phase(motor={"start_capacitor_uf": 120})),
+    ("no_bleed_resistor", "attention", single_phase(motor={"single_phase_kind": "capacitor_run"})),
     ("override_unused", "attention", iec(overrides=own("overload_relay", dial_a=14))),
     (
         "override_unused",

@@ -56,7 +56,12 @@ def test_parts_and_currents(method: str, contactors: dict[str, float], dial: flo
     else:
         assert [x.settings["dial_a"] for x in relays] == pytest.approx([dial] * len(relays))
     assert not [f for f in d.findings if f.severity == "stop"]
-    assert {m for m, *_ in PARTS} | {"two_speed", "rotor_resistance"} == set(METHODS)
+    assert {m for m, *_ in PARTS} | {
+        "two_speed",
+        "rotor_resistance",
+        "single_phase_direct",
+        "single_phase_reversing",
+    } == set(METHODS)
 
 
 @pytest.mark.parametrize(("tap", "line", "star"), [(0.5, 0.25, 0.25), (0.65, 0.4225, 0.2275), (0.8, 0.64, 0.16)])
@@ -279,6 +284,7 @@ def test_no_method_draws_more_than_direct_on_line(method: str, power: float, rat
     c = d.currents
     assert c.starting_line_current_a <= c.locked_rotor_current_a * 1.000001
     for offer in offers(parse(document), reference_catalogue()):
+        assert offer.fit == "no" or not offer.key.startswith("single_phase")
         slip_rings = offer.key == "rotor_resistance"  # the one that gives more torque than its share of current
         assert slip_rings or offer.torque_share <= offer.line_current_share * 1.000001
         assert offer.reason.endswith((".", "?"))

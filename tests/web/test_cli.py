@@ -58,7 +58,7 @@ def test_a_list_gives_a_list_in_its_order() -> None:
             json.dumps([iec(), iec(motor={"rated_powr_kw": 3})]),
             "1.motor.rated_powr_kw: is not a field of the starter document; is rated_power_kw meant?",
         ),
-        (json.dumps([iec(), iec(starter={"type": "single_phase_direct"})]), "1.starter.type: "),
+        (json.dumps([iec(), iec(starter={"type": "single_phase_direct"})]), "1.motor.phases: a three-phase motor"),
         (json.dumps(iec(version=7)), "version: 7 is not a version"),
     ],
 )

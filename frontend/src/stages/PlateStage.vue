@@ -6,6 +6,7 @@ import SymbolView from '@/components/SymbolView.vue'
 import FigureButton from '@/components/FigureButton.vue'
 import PlateField from '@/components/PlateField.vue'
 import PowerField from '@/components/PowerField.vue'
+import { valueAt } from '@/document'
 import { useStarter } from '@/stores/starter'
 import {
   CLASSES,
@@ -13,9 +14,11 @@ import {
   CURRENT_KINDS,
   DESIGN_LETTERS,
   DUTIES,
+  PHASES,
   POSITIONS,
   PRACTICES,
   SCHEMES,
+  SINGLE_PHASE_KINDS,
   SYSTEMS,
 } from '@/words'
 
@@ -31,6 +34,7 @@ const GRID = [
 const gridProblems = computed(() =>
   GRID.map((g) => ({ ...g, problem: starter.problemAt.get(g.path) })).filter((g) => g.problem),
 )
+const single = computed(() => valueAt(starter.document, 'motor.phases') === 1)
 const nec = computed(() => starter.document.practice === 'nec')
 
 const design = computed(() => starter.design)
@@ -93,7 +97,7 @@ const currents = computed(() =>
         <template v-if="design?.links">
           <SymbolView :name="design.links" :scale="0.78" />
           <button type="button" class="opens caption" @click="starter.openWorking('connection')">
-            {{ design.figures.connection?.text }}
+            {{ single ? 'looped through F1' : design.figures.connection?.text }}
           </button>
         </template>
         <p v-else-if="design" class="quiet caption">
@@ -105,8 +109,22 @@ const currents = computed(() =>
     <div class="columns">
       <section class="plate" aria-label="Motor plate">
         <h2 class="heading">On the motor plate</h2>
+        <ChoiceField path="motor.phases" label="Phases" :choices="PHASES" unset="Three" />
         <PowerField />
-        <div class="pair">
+        <div v-if="single">
+          <PlateField path="motor.rated_voltage_v" label="Voltage" unit="V" />
+          <PlateField path="motor.rated_current_a" label="Current" unit="A" />
+          <ChoiceField
+            path="motor.single_phase_kind"
+            label="Kind"
+            :choices="SINGLE_PHASE_KINDS"
+            unset="not known"
+          />
+          <PlateField path="motor.run_capacitor_uf" label="Run capacitor" unit="µF" />
+          <PlateField path="motor.start_capacitor_uf" label="Start capacitor" unit="µF" />
+          <PlateField path="motor.bleed_resistor_ohm" label="Bleed resistor" unit="Ω" />
+        </div>
+        <div v-else class="pair">
           <span></span><span class="col">△ delta</span><span class="col">Y star</span
           ><span class="col">only one</span><span></span>
           <template v-for="(name, row) in ['Voltage', 'Current']" :key="name">

@@ -12,10 +12,11 @@ import { LOAD_SHAPES, OVERLOAD_POSITIONS, SPEED_WINDINGS, TAPS } from '@/words'
 const starter = useStarter()
 const offers = ref<Offer[]>([])
 const said = ref('')
-const type = computed(
+const type = computed<string>(
   () =>
-    ((starter.document.starter as { type?: string } | undefined)?.type ??
-      'direct_on_line') as string,
+    (starter.document.starter as { type?: string } | undefined)?.type ??
+    offers.value.find((o) => o.chosen)?.key ??
+    '',
 )
 const starDelta = computed(() => type.value.startsWith('star_delta'))
 const WITH_SETTINGS = [

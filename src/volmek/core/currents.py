@@ -8,11 +8,13 @@ from volmek.core.errors import PlateError
 from volmek.core.figures import Candidate, Figure, as_read
 from volmek.core.plate import HORSEPOWER_W, full_load_current_a, locked_rotor_current_a
 from volmek.core.tables import (
+    SINGLE_PHASE_INRUSH_RATIO,
     code_letter_range,
     motor_current_iec_a,
     motor_current_nec_a,
     typical_efficiency_pct,
     typical_motor_value,
+    typical_single_phase,
 )
 
 #: A plate current this many times above or below the expected one is a slip of the pen, not a motor.
@@ -29,15 +31,24 @@ def calculate(
     kw = power.number / 1000 if power else None
     cos = w.typed("motor.power_factor", "Power factor", "cosφ", m.power_factor)
     eta = w.typed("motor.efficiency_pct", "Efficiency", "η%", m.efficiency_pct, "%")
+    single = m.phases == 1
+    rule = "usual of a single-phase motor of this kind and power" if single else ""
+    typical_cos, typical_eta = 0.0, 0.0
+    if kw is not None:
+        typical_cos, typical_eta = (
+            typical_single_phase(kw, m.single_phase_kind)
+            if single
+            else (typical_motor_value("power_factor", kw), typical_efficiency_pct(kw, poles or 4))
+        )
     if cos is None and kw is not None:
         cos = w.add(
             "motor.power_factor",
             "Power factor",
             "cosφ",
-            typical_motor_value("power_factor", kw),
+            typical_cos,
             typical=True,
             field="motor.power_factor",
-            rule="typical of a four-pole motor of this power",
+            rule=rule or "typical of a four-pole motor of this power",
             source="typical values",
         )
     if eta is None and kw is not None:
@@ -46,25 +57,26 @@ def calculate(
             "motor.efficiency_pct",
             "Efficiency",
             "η%",
-            typical_efficiency_pct(kw, poles or 4),
+            typical_eta,
             "%",
             typical=True,
             field="motor.efficiency_pct",
-            rule="least efficiency of class IE3",
-            source="IEC 60034-1, IEC 60034-30-1",
-            note="" if m.efficiency_class in ("IE3", "IE4", "IE5") else note,
+            rule=rule or "least efficiency of class IE3",
+            source="typical values" if single else "IEC 60034-1, IEC 60034-30-1",
+            note="" if single or m.efficiency_class in ("IE3", "IE4", "IE5") else note,
         )
     if power is None or cos is None or eta is None:
         return cos, None
     volts = w.figures["plate_voltage_v"]
-    current = full_load_current_a(power.number, voltage, cos.number, eta.number / 100, phases=3)
+    current = full_load_current_a(power.number, voltage, cos.number, eta.number / 100, m.phases)
     return cos, w.add(
         "calculated_current_a",
         "Rated current from power",
         "Icalc",
         current,
         "A",
-        formula="P / (√3·U·cosφ·η%/100)",
+        formula="P / (U·cosφ·η%/100)" if single else "P / (√3·U·cosφ·η%/100)",
+        note="One phase: without the √3 of a three-phase motor." if single else "",
         inputs=(power, volts, cos, eta),
         rule="used when the plate tells no current but tells cosφ and η",
         source="IEC 60034-1",
@@ -74,8 +86,10 @@ def calculate(
 def table_current(c: Context, power: Figure | None, voltage: float, line_v: float) -> Figure | None:
     if power is None:
         return None
-    w = c.working
+    w, phases = c.working, c.document.motor.phases
     volts = w.figures["plate_voltage_v"]
+    if phases == 1 and not c.nec:
+        return None  # IEC has no table for single-phase motors
     try:
         if c.nec:
             hp = w.add(
@@ -89,9 +103,9 @@ def table_current(c: Context, power: Figure | None, voltage: float, line_v: floa
                 source="1 hp = 745.7 W",
             )
             try:
-                value, used = motor_current_nec_a(hp.number, voltage), volts
+                value, used = motor_current_nec_a(hp.number, voltage, phases), volts
             except PlateError:
-                value = motor_current_nec_a(hp.number, line_v)
+                value = motor_current_nec_a(hp.number, line_v, phases)
                 used = w.typed("supply.line_voltage_v", "Line voltage", "U", line_v, "V") or volts
             return w.add(
                 "table_current_a",
@@ -102,7 +116,7 @@ def table_current(c: Context, power: Figure | None, voltage: float, line_v: floa
                 formula="table(Php, U)",
                 inputs=(hp, used),
                 rule="the row of the power, else the next higher row; the column of the system voltage",
-                source="NEC Table 430.250",
+                source="NEC Table 430.248" if phases == 1 else "NEC Table 430.250",
                 school="North American practice",
             )
         return w.add(
@@ -131,10 +145,12 @@ def choose_current(
 ) -> tuple[Figure, Literal["nameplate", "calculated", "table"]]:
     m = c.document.motor
     given = m.power_factor is not None and m.efficiency_pct is not None
+    # Where there is no table, a current from typical values is better than none, and marked.
+    single = m.phases == 1 and table is None
     order: list[tuple[Literal["nameplate", "calculated", "table"], Figure | None, str]] = [
         ("nameplate", nameplate, "no current is on the plate"),
-        ("calculated", calculated if given else None, "cosφ or η is not on the plate"),
-        ("table", table, "the power is outside the table, or unknown"),
+        ("calculated", calculated if given or single else None, "cosφ or η is not on the plate"),
+        ("table", table, "there is no table for it" if single else "the power is outside the table, or unknown"),
     ]
     taken = next(((name, f) for name, f, _ in order if f), None)
     if taken is None:
@@ -278,7 +294,7 @@ def locked_rotor(c: Context, design: Figure, power: Figure | None, voltage: floa
             rule="upper end of the letter" if high is not None else "lower end of the letter: at least",
             note=f"The letter spans {low:g} to {high:g} kVA/hp." if high is not None else "At least.",
         )
-        ends = [locked_rotor_current_a(hp, voltage, k, 3) for k in (low, high or low)]
+        ends = [locked_rotor_current_a(hp, voltage, k, m.phases) for k in (low, high or low)]
         if m.code_letter == "V":
             c.find(
                 "attention",
@@ -292,7 +308,7 @@ def locked_rotor(c: Context, design: Figure, power: Figure | None, voltage: floa
             "Ia",
             ends[1],
             "A",
-            formula="S·P/745.7·1000 / (√3·U)",
+            formula="S·P/745.7·1000 / U" if m.phases == 1 else "S·P/745.7·1000 / (√3·U)",
             inputs=(letter, power, w.figures["plate_voltage_v"]),
             rule="kVA per hp of the code letter, upper end",
             source="NEC 430.7(B)",
@@ -304,7 +320,7 @@ def locked_rotor(c: Context, design: Figure, power: Figure | None, voltage: floa
             "motor.locked_rotor_current_ratio",
             "Locked-rotor current ratio",
             "ra",
-            typical_motor_value("locked_rotor_current_ratio", kw),
+            SINGLE_PHASE_INRUSH_RATIO if m.phases == 1 else typical_motor_value("locked_rotor_current_ratio", kw),
             typical=True,
             field="motor.locked_rotor_current_ratio",
             rule="typical of a four-pole motor of this power",

@@ -14,7 +14,7 @@ from volmek.core.figures import Figure
 from volmek.core.findings import ORDER, Finding, Severity
 from volmek.core.lineup import LineUpItem, line_up, overload_band
 from volmek.core.reading import read_plate
-from volmek.core.starters import METHODS
+from volmek.core.starters import METHODS, method_of
 from volmek.core.starters.build import build
 
 #: Roles whose device or setting a user may choose against the computed one.
@@ -163,7 +163,7 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
     ------
     PlateError : the plate or the supply is impossible, contradictory or incomplete.
     NoDeviceError : the catalogue has no device that fits.
-    ProblemError : the starting method is not one that can be sized, or an override names no device of it.
+    ProblemError : the starting method is impossible for this motor, or an override names no device of a starter.
 
     Examples
     --------
@@ -174,16 +174,7 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
     >>> d.devices[0].settings["dial_a"]
     14.4
     """
-    method = METHODS.get(document.starter.type)
-    if method is None:
-        known = ", ".join(METHODS)
-        raise ProblemError(
-            [
-                Problem(
-                    "starter.type", f"{document.starter.type} is not among the methods that can be sized yet ({known})"
-                )
-            ]
-        )
+    method = METHODS[method_of(document)]
     if problems := method.refuses(document):
         raise ProblemError(problems)
     c = Context(document, catalogue)
@@ -219,7 +210,11 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
         findings=findings,
         figures=w.figures,
         line_up=line_up(document, plate, devices, findings, w.figures),
-        links=f"links.{plate.connection}" if plate.connection != "plate" else None,
+        links="links.loop"
+        if plate.phases == 1
+        else f"links.{plate.connection}"
+        if plate.connection != "plate"
+        else None,
         overload_band=overload_band(devices, w.figures),
     )
 

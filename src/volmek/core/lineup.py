@@ -88,14 +88,14 @@ def line_up(
     items = [
         LineUpItem(
             "supply",
-            "L1 L2 L3",
+            "L N" if plate.phases == 1 else "L1 L2 L3",
             "Supply",
-            f"{plate.line_voltage_v:g} V {plate.frequency_hz:g} Hz",
+            f"{as_read(plate.line_voltage_v)} V {plate.frequency_hz:g} Hz",
             f"Ik {prospective.text} kA" if prospective else "Ik not known",
             verdict("supply", ("supply",)),
             "plate",
             "prospective_current_ka" if prospective else "",
-            "supply",
+            "supply.1" if plate.phases == 1 else "supply",
         )
     ]
     items += [
@@ -112,6 +112,9 @@ def line_up(
         )
         for d in devices
     ]
+    # The contactors of a slip-ring motor's rotor lie behind the motor.
+    rotor = [i for i, d in zip(items[1:], devices, strict=True) if d.role.startswith("rotor_contactor")]
+    items = [i for i in items if i not in rotor]
     rated = f"{power.text} {power.unit} · " if power else ""
     items.append(
         LineUpItem(
@@ -123,10 +126,10 @@ def line_up(
             verdict("motor", ("motor", "surroundings", "load")),
             "plate",
             "design_current_a",
-            "motor",
+            "motor.1" if plate.phases == 1 else "motor.slip_ring" if rotor else "motor",
         )
     )
-    return items
+    return items + rotor
 
 
 def overload_band(devices: list[Device], figures: dict[str, Figure]) -> Drawing:

@@ -82,7 +82,7 @@ class Network:
 def read_network(c: Context, plate: Plate) -> Network | None:
     """Prospective current at the board: as given, or from the transformer and the cable to the board."""
     s, w, a = c.document.supply, c.working, c.document.assumptions
-    volts = plate.line_voltage_v
+    volts = plate.three_phase_voltage_v
     given = w.typed(
         "supply.prospective_current_ka", "Prospective current at the board", "Ik", s.prospective_current_ka, "kA"
     )
@@ -112,7 +112,9 @@ def read_network(c: Context, plate: Plate) -> Network | None:
         return None
     kva = w.typed("supply.transformer_kva", "Transformer", "S", s.transformer_kva, "kVA")
     uk = w.typed("supply.transformer_uk_pct", "Short-circuit voltage", "uk%", s.transformer_uk_pct, "%")
-    u = w.typed("supply.line_voltage_v", "Line voltage", "U", volts, "V")
+    u = w.add(
+        "network_voltage_v", "Voltage between lines", "U", volts, "V", field="supply.line_voltage_v", source="typed"
+    )
     assert kva and uk
     r, x = split(volts**2 * uk.number / 100 / (kva.number * 1000), a.transformer_r_over_x)
     inputs: list[Figure | None] = [kva, u, uk]
@@ -164,7 +166,7 @@ def check_disconnection(
         return
     assert callable(slow_time_s)
     c_min = 0.90 if c.document.assumptions.prospective_voltage_factor > 1.05 else 0.95
-    volts, system = plate.line_voltage_v, (s.system or "tn").upper()
+    volts, system = plate.three_phase_voltage_v, (s.system or "tn").upper()
     line = HOT * RESISTIVITY_20C_COPPER * s.cable_length_m / s.cable_section_mm2
     earth = HOT * RESISTIVITY_20C_COPPER * s.cable_length_m / protective_section_mm2(s.cable_section_mm2)
     reactance = REACTANCE_OHM_PER_M * s.cable_length_m

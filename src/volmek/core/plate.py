@@ -195,3 +195,9 @@ class Plate:
     peak: Figure
     power_factor: Figure | None
     high_efficiency: bool
+    phases: int
+
+    @property
+    def three_phase_voltage_v(self) -> float:
+        """Line-to-line voltage of the network behind the starter [V]."""
+        return self.line_voltage_v * (sqrt(3) if self.phases == 1 else 1.0)

@@ -40,10 +40,11 @@ def read_plate(c: Context) -> Plate:
     if s.frequency_hz is None and m.frequency_hz is None:
         c.find("info", "frequency_assumed", f"No frequency is given; {frequency:g} Hz is taken.", "supply.frequency_hz")
     power = _power(c)
-    connection, voltage, nameplate = _connection(c, s.line_voltage_v, frequency)
+    applied = _applied_voltage_v(c, s.line_voltage_v)
+    connection, voltage, nameplate = _connection(c, applied, frequency)
     poles = _poles(c, m.frequency_hz or frequency)
     power_factor, calculated = calculate(c, power, voltage, poles)
-    table = table_current(c, power, voltage, s.line_voltage_v)
+    table = table_current(c, power, voltage, applied)
     design, source = choose_current(c, nameplate, calculated, table)
     compare_plate(c, nameplate, calculated, table, voltage)
     sizing = sizing_current(c, design, nameplate, table)
@@ -75,7 +76,7 @@ def read_plate(c: Context) -> Plate:
         source="IEC 60947-4-1, 8.2.4",
     )
     return Plate(
-        s.line_voltage_v,
+        applied,
         frequency,
         connection,
         voltage,
@@ -93,7 +94,26 @@ def read_plate(c: Context) -> Plate:
         peak,
         power_factor,
         high,
+        m.phases,
     )
+
+
+def _applied_voltage_v(c: Context, line_v: float) -> float:
+    """Voltage across the motor: of a single-phase one between line and neutral where its plate asks for that.
+
+    Raises
+    ------
+    PlateError : it would need a neutral, and the supply has none.
+    """
+    m = c.document.motor
+    if m.phases == 3 or not m.rated_voltage_v or abs(line_v / m.rated_voltage_v - 1) <= 0.10 + 1e-9:
+        return line_v
+    phase = line_v / sqrt(3)
+    if abs(phase / m.rated_voltage_v - 1) > 0.10 + 1e-9:
+        return line_v
+    if c.document.supply.neutral is False:
+        raise PlateError.at("supply.neutral", f"a {m.rated_voltage_v:g} V motor on {line_v:g} V needs the neutral")
+    return phase
 
 
 def _missing(m: Motor, line_voltage_v: float | None) -> list[Problem]:
@@ -105,7 +125,7 @@ def _missing(m: Motor, line_voltage_v: float | None) -> list[Problem]:
             Problem("motor.rated_power_kw", "the rated power or the rated current is needed to begin with", True)
         )
     if not any((m.rated_voltage_v, m.rated_voltage_delta_v, m.rated_voltage_star_v)):
-        field = "motor.rated_voltage_delta_v"
+        field = "motor.rated_voltage_v" if m.phases == 1 else "motor.rated_voltage_delta_v"
         problems.append(
             Problem(field, "the plate voltage is needed: delta, star or the one that is on the plate", True)
         )
@@ -132,6 +152,11 @@ def _contradictions(m: Motor) -> list[Problem]:
                 )
             )
     delta, star = m.rated_voltage_delta_v, m.rated_voltage_star_v
+    if m.phases == 1:
+        for name in ("rated_voltage_delta_v", "rated_voltage_star_v", "rated_current_delta_a", "rated_current_star_a"):
+            if getattr(m, name) is not None:
+                one = "rated_voltage_v" if "voltage" in name else "rated_current_a"
+                problems.append(Problem(f"motor.{name}", f"a single-phase motor has no delta and star; use {one}"))
     if delta and star and abs(star / (sqrt(3) * delta) - 1) > ROOT3_TOLERANCE:
         problems.append(
             Problem(

@@ -91,16 +91,16 @@ def _cable() -> list[Shape]:
     return [_conductor(0, BELOW), line(AXIS - 6, 38, AXIS + 6, 26), text(AXIS + 10, 30, "3", 9, "start")]
 
 
-def _supply() -> list[Shape]:
+def _supply(lines: int = 3) -> list[Shape]:
     return [
         line(8, 16, 60, 16, weight="heavy"),
         _conductor(16, BELOW),
-        *(line(AXIS - 6, y + 8, AXIS + 6, y) for y in (34, 40, 46)),
+        *(line(AXIS - 6, y + 8, AXIS + 6, y) for y in (34, 40, 46)[:lines]),
     ]
 
 
-def _motor() -> list[Shape]:
-    return [_conductor(0, 12), circle(AXIS, 35, 23), text(AXIS, 35, "M", 15), text(AXIS, 48, "3∼", 11)]
+def _motor(phases: str) -> list[Shape]:
+    return [_conductor(0, 12), circle(AXIS, 35, 23), text(AXIS, 35, "M", 15), text(AXIS, 48, f"{phases}∼", 11)]
 
 
 def _branch(contact: list[Shape]) -> list[Shape]:
@@ -149,12 +149,43 @@ def _links(connection: str) -> Drawing:
     return Drawing(212, 140, said, shapes)
 
 
+def _loop() -> Drawing:
+    """The three poles of an overload relay in series: L, motor, and the neutral."""
+    xs = (50.0, 106.0, 162.0)
+    shapes: list[Shape] = [rect(26, 42, 160, 56, weight="hair"), text(14, 74, "F1", 11)]
+    for x, odd, even in zip(xs, ("1", "3", "5"), ("2", "4", "6"), strict=True):
+        shapes += [
+            line(x, 30, x, 56),
+            rect(x - 8, 56, 16, 28),
+            line(x, 84, x, 110),
+            text(x + 6, 40, odd, 9, "start"),
+            text(x + 6, 108, even, 9, "start"),
+        ]
+    shapes += [line(xs[0], 10, xs[0], 30, weight="heavy"), text(xs[0] - 8, 16, "L", 10, "end"),
+               line(xs[0], 110, xs[0], 118, 78, 118, 78, 22, xs[1], 22, xs[1], 30, weight="heavy"),
+               line(xs[1], 110, xs[1], 130, weight="heavy"), text(xs[1] - 8, 128, "to M", 10, "end"),
+               line(xs[2], 10, xs[2], 30, weight="heavy"), text(xs[2] - 8, 16, "N", 10, "end"),
+               line(xs[2], 110, xs[2], 130, weight="heavy"), text(xs[2] - 8, 128, "to M", 10, "end")]  # fmt: skip
+    return Drawing(
+        212,
+        140,
+        "One current through all three poles: L through 1-2, back through 3-4 to the motor, neutral through 5-6",
+        shapes,
+    )
+
+
 @cache
 def symbols() -> dict[str, Drawing]:
     """Every symbol by its name. Conductors run down the middle, so that symbols set below each other join."""
     single_line: dict[str, tuple[str, list[Shape]]] = {
         "supply": ("Supply busbar, three lines", _supply()),
-        "motor": ("Three-phase motor", _motor()),
+        "supply.1": ("Supply, line and neutral", _supply(2)),
+        "motor": ("Three-phase motor", _motor("3")),
+        "motor.1": ("Single-phase motor", _motor("1")),
+        "motor.slip_ring": (
+            "Slip-ring motor",
+            [*_motor("3"), circle(AXIS, 35, 19, weight="hair"), _conductor(58, BELOW)],
+        ),
         "fuse": ("Fuse", _fuse()),
         "cable": ("Conductors, three", _cable()),
         "iec.breaker": ("Circuit-breaker", _breaker(motor=False)),
@@ -169,7 +200,7 @@ def symbols() -> dict[str, Drawing]:
         "nec.overload_relay": ("Overload relay", _overload_na()),
     }
     drawings = {name: Drawing(WIDTH, HEIGHT, said, shapes) for name, (said, shapes) in single_line.items()}
-    return {**drawings, "links.delta": _links("delta"), "links.star": _links("star")}
+    return {**drawings, "links.loop": _loop(), "links.delta": _links("delta"), "links.star": _links("star")}
 
 
 def symbol_of(kind: str, practice: str, *, branch: bool = False) -> str:

@@ -114,14 +114,15 @@ def motor_current_iec_a(rated_power_kw: float, line_voltage_v: float) -> float:
     return current * column_v / line_voltage_v
 
 
-def motor_current_nec_a(rated_power_hp: float, voltage_v: float) -> float:
-    """Full-load current of a three-phase motor, North American practice.
+def motor_current_nec_a(rated_power_hp: float, voltage_v: float, phases: int = 3) -> float:
+    """Full-load current of a motor, North American practice.
 
     Parameters
     ----------
-    rated_power_hp : rated output [hp], 0.5 … 500; between two rows the next higher row counts, within 1 % of
-        a row (a power converted from kW) that row
-    voltage_v : motor or system voltage [V]; 110–120, 200, 208, 220–240, 440–480 or 550–600
+    rated_power_hp : rated output [hp]; between two rows the next higher row counts, within 1 % of a row (a power
+        converted from kW) that row
+    voltage_v : motor or system voltage [V]; 110–120, 200, 208, 220–240, and for three phases 440–480 or 550–600
+    phases : 1 or 3
 
     Raises
     ------
@@ -131,27 +132,58 @@ def motor_current_nec_a(rated_power_hp: float, voltage_v: float) -> float:
     --------
     >>> motor_current_nec_a(10, 480), motor_current_nec_a(7.5 / 0.7457, 460), motor_current_nec_a(9, 230)
     (14.0, 14.0, 28.0)
+    >>> motor_current_nec_a(1, 120, phases=1), motor_current_nec_a(1.5, 240, phases=1)
+    (16.0, 10.0)
 
     References
     ----------
-    NEC (NFPA 70) Table 430.250.
+    NEC (NFPA 70) Tables 430.248 (one phase) and 430.250 (three phases).
     """
-    column = next((c for low, high, c in NEC_VOLTAGE_COLUMNS if low <= voltage_v <= high), None)
+    table, number = (
+        ("motor_current_single_phase_nec", "430.248") if phases == 1 else ("motor_current_three_phase_nec", "430.250")
+    )
+    all_rows = standard(table)
+    column = next((c for low, high, c in NEC_VOLTAGE_COLUMNS if low <= voltage_v <= high and c in all_rows[0]), None)
     if column is None:
-        raise PlateError.at(
-            "supply.line_voltage_v",
-            f"{voltage_v:g} V has no column in NEC Table 430.250; "
-            "it has 110–120, 200, 208, 220–240, 440–480 and 550–600 V",
+        spans = (
+            "110–120, 200, 208 and 220–240 V" if phases == 1 else "110–120, 200, 208, 220–240, 440–480 and 550–600 V"
         )
-    rows = [r for r in standard("motor_current_three_phase_nec") if r[column] is not None]
+        raise PlateError.at(
+            "supply.line_voltage_v", f"{voltage_v:g} V has no column in NEC Table {number}; it has {spans}"
+        )
+    rows = [r for r in all_rows if r[column] is not None]
     first, last = rows[0]["rated_power_hp"], rows[-1]["rated_power_hp"]
     i = bisect_left([r["rated_power_hp"] for r in rows], rated_power_hp / (1 + POWER_UNIT_TOLERANCE))
     if i == len(rows) or rated_power_hp < first * (1 - POWER_UNIT_TOLERANCE):
         raise PlateError.at(
             "motor.rated_power_hp",
-            f"{rated_power_hp:.4g} hp is outside NEC Table 430.250 at {voltage_v:g} V ({first:g} to {last:g} hp)",
+            f"{rated_power_hp:.4g} hp is outside NEC Table {number} at {voltage_v:g} V ({first:g} to {last:g} hp)",
         )
     return float(rows[i][column])
+
+
+#: Typical cosφ of a single-phase motor by kind, and its efficiency at 0.12 and at 2.2 kW.
+SINGLE_PHASE_POWER_FACTOR = {"capacitor_run": 0.92, "capacitor_start_run": 0.95}
+USUAL_SINGLE_PHASE_POWER_FACTOR = 0.75
+SINGLE_PHASE_EFFICIENCY_PCT = (60.0, 75.0)
+SINGLE_PHASE_INRUSH_RATIO = 5.0
+
+
+def typical_single_phase(rated_power_kw: float, kind: str | None) -> tuple[float, float]:
+    """Typical power factor [-] and efficiency [%] of a single-phase motor.
+
+    Examples
+    --------
+    >>> typical_single_phase(2.2, "capacitor_start_run"), typical_single_phase(0.12, None)
+    ((0.95, 75.0), (0.75, 60.0))
+
+    References
+    ----------
+    Usual catalogue values: cosφ 0.75 to 0.95 by kind, efficiency 60 to 75 % by power; there is no standard table.
+    """
+    held = log(min(max(rated_power_kw, 0.12), 2.2))
+    efficiency = interpolate(held, (log(0.12), log(2.2)), SINGLE_PHASE_EFFICIENCY_PCT)
+    return SINGLE_PHASE_POWER_FACTOR.get(kind or "", USUAL_SINGLE_PHASE_POWER_FACTOR), efficiency
 
 
 def typical_motor_value(name: str, rated_power_kw: float) -> float:

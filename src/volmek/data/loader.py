@@ -16,6 +16,7 @@ Row = Mapping[str, Any]
 STANDARDS: dict[str, dict[str, str]] = {
     "motor_current_three_phase_iec": {"rated_power_kw": "n", "*": "n"},
     "motor_current_three_phase_nec": {"rated_power_hp": "n", "*": "n?"},
+    "motor_current_single_phase_nec": {"*": "n"},
     "motor_efficiency_ie3_50hz": {"*": "n"},
     "typical_motor_data_4pole": {"*": "n"},
     "motor_ambient_altitude_factor": {"kind": "t", "*": "n"},

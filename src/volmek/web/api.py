@@ -156,7 +156,7 @@ def row_of(starter: Starter) -> StarterRow:
         dial = with_dial.settings["dial_a"]
         assert isinstance(dial, float | int)
         cells = {
-            "voltage": f"{computed.supply.line_voltage_v:g} V {computed.supply.frequency_hz:g} Hz",
+            "voltage": f"{as_read(computed.supply.line_voltage_v)} V {computed.supply.frequency_hz:g} Hz",
             "current": as_read(computed.currents.design_current_a),
             "breaker": picked_of(devices["short_circuit_device"]).partition(",")[0],
             "contactor": ", ".join(str(d.selected["type"]) for d in computed.devices if d.kind == "contactor"),

@@ -121,7 +121,7 @@ def _iec(
         if not columns or volts > TOP_VOLTAGE_V * at_voltage:
             return Objection(
                 "contactor_voltage",
-                f"rated up to {TOP_VOLTAGE_V * at_voltage:.0f} V here, the supply has {volts:g} V",
+                f"rated up to {TOP_VOLTAGE_V * at_voltage:.0f} V here, the supply has {as_read(volts)} V",
                 "supply.line_voltage_v",
             )
         return None
@@ -131,7 +131,7 @@ def _iec(
         if ie < needed_a * (1 - 1e-6):
             return Objection(
                 "contactor_too_small",
-                f"{k.type} is rated {as_read(ie)} A in {category} at {volts:g} V here; {current.text} A is needed",
+                f"{k.type} is rated {as_read(ie)} A in {category} at {as_read(volts)} V here; {current.text} A is needed",
                 f"overrides.{role}",
             )
         return None
@@ -205,7 +205,7 @@ def _iec(
     )
     rated = w.add(
         f"{role}.rated_current_a",
-        f"Rating of {k.type} in {category} at {volts:g} V",
+        f"Rating of {k.type} in {category} at {as_read(volts)} V",
         "Ie",
         ie,
         "A",

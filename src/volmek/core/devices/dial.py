@@ -264,9 +264,9 @@ def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> Figu
             "capacitor_current_a",
             "Capacitor current",
             "Ic",
-            1000 * kvar.number / (sqrt(3) * plate.line_voltage_v),
+            1000 * kvar.number * (sqrt(3) if plate.phases == 1 else 1) / (sqrt(3) * plate.line_voltage_v),
             "A",
-            formula="1000·Q / (√3·U)",
+            formula="1000·Q / U" if plate.phases == 1 else "1000·Q / (√3·U)",
             inputs=(kvar, volts),
             source="arithmetic",
         )

@@ -22,9 +22,16 @@ def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, 
     role, designation = part.role, part.designation
     sizes = {r["size"]: r for r in standard("starter_size_nema")}
     volts = plate.line_voltage_v
-    column = (
-        "three_phase_hp_200v" if volts <= 208 else "three_phase_hp_230v" if volts <= 240 else "three_phase_hp_460_575v"
-    )
+    if plate.phases == 1:
+        column = "single_phase_hp_115v" if volts <= 120 else "single_phase_hp_230v"
+    else:
+        column = (
+            "three_phase_hp_200v"
+            if volts <= 208
+            else "three_phase_hp_230v"
+            if volts <= 240
+            else "three_phase_hp_460_575v"
+        )
     power = w.figures.get("shaft_power_w")
     hp = part.factor * power.number / HORSEPOWER_W if power else None
     plugging = d.load.duty == "ac4"
@@ -39,7 +46,7 @@ def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, 
             said = f"{allowed:g} hp" if allowed else "no horsepower"
             return Objection(
                 "starter_size_hp",
-                f"size {k.size} has {said} at {volts:g} V; the motor has {as_read(hp)} hp",
+                f"size {k.size} has {said} at {as_read(volts)} V; the motor has {as_read(hp)} hp",
                 f"overrides.{role}",
             )
         return None

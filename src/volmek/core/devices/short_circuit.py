@@ -107,12 +107,12 @@ def breaking_check(duty: Duty) -> Check[ShortCircuitDevice]:
         able = d.by_voltage("icu", volts, "ka")
         if able is None:
             return Objection(
-                "no_breaking_capacity", f"{d.type} has no breaking capacity at {volts:g} V", "protection.device"
+                "no_breaking_capacity", f"{d.type} has no breaking capacity at {as_read(volts)} V", "protection.device"
             )
         if duty.network and able * 1000 < duty.network.current_a * (1 - 1e-6):
             return Objection(
                 "breaking_capacity",
-                f"{d.type} breaks {able:g} kA at {volts:g} V; {as_read(duty.network.current_a / 1000)} kA can flow",
+                f"{d.type} breaks {able:g} kA at {as_read(volts)} V; {as_read(duty.network.current_a / 1000)} kA can flow",
                 "supply.prospective_current_ka",
             )
         return None
@@ -210,7 +210,7 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
         ids.append(
             w.add(
                 f"{ROLE}.breaking_capacity_ka",
-                f"Breaking capacity of {device.type} at {volts:g} V",
+                f"Breaking capacity of {device.type} at {as_read(volts)} V",
                 "Icu",
                 icu,
                 "kA",

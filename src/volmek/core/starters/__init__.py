@@ -3,8 +3,8 @@
 The order is that of cost and simplicity, in which they are offered.
 """
 
-from volmek.core.document import StarterType
-from volmek.core.starters import direct_on_line, motor_kinds, reduced_voltage, star_delta
+from volmek.core.document import StarterDocument, StarterType
+from volmek.core.starters import direct_on_line, motor_kinds, reduced_voltage, single_phase, star_delta
 from volmek.core.starters.method import Method
 
 METHODS: dict[StarterType, Method] = {
@@ -20,4 +20,13 @@ METHODS: dict[StarterType, Method] = {
     "soft_starter": reduced_voltage.SOFT_STARTER,
     "two_speed": motor_kinds.TWO_SPEED,
     "rotor_resistance": motor_kinds.ROTOR_RESISTANCE,
+    "single_phase_direct": single_phase.DIRECT,
+    "single_phase_reversing": single_phase.REVERSING,
 }
+
+
+def method_of(document: StarterDocument) -> StarterType:
+    """The method that the document asks for; without a choice the direct one for its number of phases."""
+    if "type" not in document.starter.model_fields_set and document.motor.phases == 1:
+        return "single_phase_direct"
+    return document.starter.type

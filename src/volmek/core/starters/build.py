@@ -20,6 +20,7 @@ from volmek.core.network import read_network
 from volmek.core.plate import Plate
 from volmek.core.starters.method import Layout
 from volmek.core.starters.motor_kinds import resistor_figures
+from volmek.core.starters.single_phase import auxiliary_figures
 
 #: More star-delta starts than this in an hour ask for a star contactor of the delta contactor's size.
 FREQUENT_STARTS_PER_HOUR = 6.0
@@ -103,6 +104,9 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> list[D
     relays = [replace(sized[p.role], designation=p.designation) for p in layout.relays] if parts else []
     if layout.rotor_resistors:
         ids = resistor_figures(c, plate.design)
+        contactors[0] = replace(contactors[0], figures=(*contactors[0].figures, *ids))
+    if layout.single_phase:
+        ids = auxiliary_figures(c, plate)
         contactors[0] = replace(contactors[0], figures=(*contactors[0].figures, *ids))
     found = [front, *(k for k in contactors if not k.branch), *relays, *(k for k in contactors if k.branch)]
     if layout.interlock and c.document.control.mechanical_interlock is False:

@@ -13,7 +13,7 @@ from volmek.core.figures import as_read
 from volmek.core.network import Network, read_network
 from volmek.core.plate import Plate
 from volmek.core.reading import read_plate
-from volmek.core.starters import METHODS
+from volmek.core.starters import METHODS, method_of
 from volmek.core.starters.build import build
 from volmek.core.starters.method import Method
 from volmek.core.tables import typical_motor_value
@@ -114,7 +114,7 @@ def _offer(
     )
     return Offer(
         key, method.label, method.cost, method.leads, len(method.layout(wanted).contactors), fit, _sentence(reason),
-        None if refused else current, current_share, torque_share, None if refused else dip, document.starter.type == key,
+        None if refused else current, current_share, torque_share, None if refused else dip, method_of(document) == key,
         _bars(current_share, torque_share),
     )  # fmt: skip
 

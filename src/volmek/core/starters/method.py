@@ -17,6 +17,7 @@ class Layout:
     contactors, relays : in the order of the single-line, from the supply down
     timer : the method changes over by itself after a time
     interlock : contactors that short the supply when closed together, in words
+    single_phase : capacitors and the loop through the relay belong to it
     rotor_resistors : resistors in the rotor circuit belong to it
     lead_share : share of the line current in each motor lead
     """
@@ -27,6 +28,7 @@ class Layout:
     interlock: str = ""
     lead_share: float = 1.0
     rotor_resistors: bool = False
+    single_phase: bool = False
 
 
 @dataclass(frozen=True, slots=True)
