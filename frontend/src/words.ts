@@ -66,6 +66,13 @@ export const SINGLE_PHASE_KINDS = choices({
   capacitor_start_run: 'Start and run capacitor',
   shaded_pole: 'Shaded pole',
 })
+export const INSULATIONS = choices({ pvc: 'PVC, 70 °C', xlpe: 'XLPE, 90 °C' })
+export const LAID = choices({
+  b1: 'B1, wires in conduit',
+  b2: 'B2, cable in conduit',
+  c: 'C, on the wall',
+  e: 'E, on a tray, free air',
+})
 export const LOAD_SHAPES = choices({
   constant: 'Constant',
   linear: 'Linear with speed',

@@ -263,6 +263,26 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     ("start_winding_too_long", "attention", single_phase(load={"start_time_s": 4})),
     ("start_button_overloaded", "attention", single_phase(motor={"start_capacitor_uf": 120})),
     ("no_bleed_resistor", "attention", single_phase(motor={"single_phase_kind": "capacitor_run"})),
+    (
+        "cable_too_small",
+        "stop",
+        iec(motor={"rated_power_kw": 22, "rated_current_delta_a": 41}, supply={"cable_section_mm2": 6}),
+    ),
+    (
+        "cable_not_protected",
+        "stop",
+        iec(supply={"cable_section_mm2": 1.5}, overrides=own("short_circuit_device", dial_a=15.6)),
+    ),
+    (
+        "cables_in_parallel",
+        "info",
+        iec(
+            motor={"rated_power_kw": 250, "rated_current_delta_a": 430, "power_factor": None},
+            protection={"device": "fuse_am"},
+        ),
+    ),
+    ("voltage_drop_running", "attention", iec(supply={"cable_section_mm2": 2.5, "cable_length_m": 120})),
+    ("voltage_drop_starting", "attention", iec(supply={"cable_section_mm2": 2.5, "cable_length_m": 120})),
     ("override_unused", "attention", iec(overrides=own("overload_relay", dial_a=14))),
     (
         "override_unused",
@@ -317,7 +337,11 @@ def test_the_gravest_come_first_and_colour_the_device() -> None:
     assert [ORDER[f.severity] for f in design.findings] == sorted(ORDER[f.severity] for f in design.findings)
     marks = {i.key: i.verdict for i in design.line_up}
     assert (marks["K1"], marks["Q1"], marks["motor"]) == ("stop", "fine", "fine")
-    assert {d["designation"]: d["verdict"] for d in design.to_json()["devices"]} == {"Q1": "fine", "K1": "stop"}
+    assert {d["designation"]: d["verdict"] for d in design.to_json()["devices"]} == {
+        "Q1": "fine",
+        "K1": "stop",
+        "W1": "fine",
+    }
 
 
 def test_a_sound_design_has_nothing_to_stop_for() -> None:

@@ -14,6 +14,8 @@ import {
   CURRENT_KINDS,
   DESIGN_LETTERS,
   DUTIES,
+  INSULATIONS,
+  LAID,
   PHASES,
   POSITIONS,
   PRACTICES,
@@ -199,7 +201,21 @@ const currents = computed(() =>
             <summary>Cable to the motor, earthing, capacitor</summary>
             <PlateField path="supply.cable_length_m" label="Cable to the motor" unit="m" />
             <PlateField path="supply.cable_section_mm2" label="its section" unit="mm²" />
-            <PlateField v-if="nec" path="supply.cable_ambient_c" label="its ambient" unit="°C" />
+            <PlateField path="supply.cable_ambient_c" label="its ambient" unit="°C" hint="30" />
+            <PlateField
+              path="supply.cable_grouping"
+              label="bunched circuits, with this one"
+              hint="1"
+            />
+            <template v-if="!nec">
+              <ChoiceField
+                path="supply.cable_insulation"
+                label="Insulation"
+                :choices="INSULATIONS"
+                unset="PVC"
+              />
+              <ChoiceField path="supply.cable_method" label="Laid" :choices="LAID" unset="B2" />
+            </template>
             <ChoiceField
               path="supply.system"
               label="Earthing system"

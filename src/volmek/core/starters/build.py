@@ -4,6 +4,7 @@ from dataclasses import replace
 
 from volmek.core.context import Context
 from volmek.core.devices import branch_device, breaker, fuse
+from volmek.core.devices.cable import select_cable
 from volmek.core.devices.conductor import select_conductor
 from volmek.core.devices.contactor import SHORT_TIME_DUTY_S, select_contactor
 from volmek.core.devices.device import Device
@@ -120,6 +121,8 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> list[D
         found.append(star_delta_timer(c, plate))
     if c.nec:
         found.append(select_conductor(c, plate, plate.sizing, layout.lead_share))
+    else:
+        found.append(select_cable(c, plate, leading, layout.lead_share, line_share * plate.locked_rotor.number))
     return found
 
 
