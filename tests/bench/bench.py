@@ -18,7 +18,7 @@ from playwright.sync_api import sync_playwright
 from waitress.server import create_server
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
-from samples import iec, nec
+from samples import iec, nec, single_phase
 from volmek.core.catalogue import reference_catalogue
 from volmek.core.design import design
 from volmek.core.document import parse
@@ -69,10 +69,12 @@ def bench_methods(port: int) -> None:
     """A thousand starters of every method, and the list of methods with its verdicts."""
     catalogue = reference_catalogue()
     methods = list(METHODS)
-    documents = [
-        parse(iec(tag=f"M-{i}", starter={"type": methods[i % len(methods)]}, protection={"device": "motor_breaker"}))
-        for i in range(1000)
-    ]
+    special = {"low_speed_current_a": 9, "rotor_voltage_v": 260, "rotor_current_a": 18}
+    documents = []
+    for i in range(1000):
+        method = methods[i % len(methods)]
+        plain = single_phase() if method.startswith("single_phase") else iec(motor=special)
+        documents.append(parse({**plain, "tag": f"M-{i}", "starter": {"type": method}}))
     start = time.perf_counter()
     for document in documents:
         design(document, catalogue)

@@ -35,6 +35,8 @@ class History(RuleBasedStateMachine):
         upgrade(self.engine)
         self.kept = iec()
         self.version = 1
+        self.change = "made"
+        self.ended: list[Any] = []
         with Session(writer(self.engine)) as session, session.begin():
             board = create_board(session, "job", "board", "", {})
             create_starter(session, board, parse(iec(tag="other")))
@@ -43,8 +45,13 @@ class History(RuleBasedStateMachine):
     def save(self, document: dict[str, Any], version: int) -> None:
         with writer(self.engine).begin() as connection:
             save_document(connection, self.id, parse(document), version)
-        if list(differing_fields(parse(self.kept).to_json(), parse(document).to_json())):
+        before, after = parse(self.kept).to_json(), parse(document).to_json()
+        changed = ", ".join(differing_fields(before, after))
+        if changed:
             self.version += 1
+            if changed != self.change or changed == "overrides":
+                self.ended.insert(0, before)
+            self.change = changed
         self.kept = document
 
     @rule(amps=st.floats(12, 17), service=st.sampled_from(["", "fan", "pump"]))
@@ -73,7 +80,8 @@ class History(RuleBasedStateMachine):
             assert kept.document == parse(self.kept).to_json()
             assert kept.version == self.version
             latest = revisions(session, self.id)
-            assert latest[0].document == kept.document, "the latest revision is the present state"
+            ended = [r.document for r in latest[1:]]
+            assert self.ended[: len(ended)] == ended, "each earlier revision holds the state its change ended with"
             assert latest[-1].change == "made"
 
     def teardown(self) -> None:

@@ -51,7 +51,7 @@ def test_a_change_long_after_the_last_one_is_a_revision_of_its_own(session: Sess
     starter = create_starter(session, create_board(session, "job", "board", "", {}), parse(iec()))
     save_document(session.connection(), starter.id, parse(iec(service="a")), 1)
     session.flush()
-    session.execute(update(Revision).values(saved=datetime.fromisoformat("2026-01-01T00:00:00+00:00")))
+    session.execute(update(Starter).values(saved=datetime.fromisoformat("2026-01-01T00:00:00+00:00")))
     save_document(session.connection(), starter.id, parse(iec(service="b")), 2)
     session.flush()
     assert [r.change for r in session.query(Revision).order_by(Revision.id)] == ["made", "service", "service"]

@@ -88,7 +88,8 @@ def test_bad_input_is_refused_at_its_field(
 def test_the_working_of_every_figure_can_be_asked_for(client: FlaskClient) -> None:
     read = starter(client)["design"]["figures"]
     full = client.get("/api/starters/1/figures").get_json()["figures"]
-    assert set(read) == set(full)
+    assert set(read) < set(full)
+    assert {"plate_current_a", "line_contactor.rated_current_a"} <= set(read)
     assert read["calculated_current_a"]["text"] == full["calculated_current_a"]["text"]
     assert full["calculated_current_a"]["formula"].startswith("P / (√3")
     assert client.get("/api/starters/6/figures").status_code == 422

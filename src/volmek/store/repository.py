@@ -85,7 +85,6 @@ class Kept:
     document: dict[str, Any]
     revision_id: int
     revision_change: str
-    revision_saved: datetime
 
 
 # Statements on the bare tables, made once: one save runs all of them, at every keystroke.
@@ -103,7 +102,6 @@ KEPT = (
         _starter.c.document,
         _revision.c.id,
         _revision.c.change,
-        _revision.c.saved,
     )
     .join(_board, _board.c.id == _starter.c.board_id)
     .join(_job, _job.c.id == _board.c.job_id)
@@ -127,7 +125,7 @@ def read_starter(connection: Connection | Session, starter_id: int) -> Kept:
     row = connection.execute(KEPT, {"starter_id": starter_id}).first()
     if row is None:
         raise LookupError(f"there is no starter {starter_id}")
-    return Kept(*row)
+    return Kept(*tuple(row))
 
 
 def save_document(
@@ -161,11 +159,11 @@ def save_document(
     _note_overrides(connection, kept.id, kept.document.get("overrides", []), document.overrides)
     said = (change or fields)[:200]
     moment = now()
-    typed_on = said == kept.revision_change != "overrides" and moment - kept.revision_saved < SAME_CHANGE
     state: dict[str, Any] = {"document": data, "saved": moment}
-    if typed_on:
-        connection.execute(SET_REVISION, {"of": kept.revision_id, **state})
-    else:
+    if said != kept.revision_change or said == "overrides" or moment - kept.saved >= SAME_CHANGE:
+        # The last change is over: its revision gets the state that it ended with. While somebody types on in one
+        # field only the starter itself is written.
+        connection.execute(SET_REVISION, {"of": kept.revision_id, "document": kept.document, "saved": kept.saved})
         connection.execute(ADD_REVISION, {"starter_id": kept.id, "change": said, **state})
     values = {**state, "tag": document.tag, "version": version + 1}
     connection.execute(SET_STARTER, {"of": kept.id, **values})
@@ -173,7 +171,7 @@ def save_document(
 
 
 def revisions(session: Session, starter_id: int, limit: int = 100) -> list[Revision]:
-    """The latest revisions of a starter, newest first."""
+    """The latest revisions of a starter, newest first; the newest is the present state, which the starter holds."""
     query = select(Revision).where(Revision.starter_id == starter_id).order_by(Revision.id.desc()).limit(limit)
     return list(session.scalars(query))
 

@@ -283,7 +283,9 @@ def restore_revision(path: StarterPath, body: Restore) -> StarterOut:
         if revision.starter_id != starter.id:
             raise NotFound(f"revision {revision.id} is of another starter")
         change = f"back to the state of {revision.saved:%Y-%m-%d %H:%M}"
-        saved = save_document(session.connection(), starter.id, parse(revision.document), body.version, change)
+        kept = read_starter(session, starter.id)
+        document = kept.document if kept.revision_id == revision.id else revision.document
+        saved = save_document(session.connection(), starter.id, parse(document), body.version, change)
         return starter_out(saved, shown(saved.document))
 
 

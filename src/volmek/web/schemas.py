@@ -51,6 +51,20 @@ class Reading:
     typical: bool
 
 
+#: Figures that the page shows beside those of the devices and the typical values in its fields.
+ON_THE_PLATE = (
+    "plate_current_a",
+    "calculated_current_a",
+    "calculated_difference_pct",
+    "table_current_a",
+    "table_difference_pct",
+    "permitted_current_a",
+    "locked_rotor_current_a",
+    "inrush_peak_a",
+    "connection",
+)
+
+
 @dataclass(slots=True)
 class DesignBrief:
     """What the page shows of a design at every keystroke."""
@@ -68,8 +82,13 @@ class DesignBrief:
 
 
 def brief(d: Design) -> DesignBrief:
-    """A design without the workings of its figures."""
-    figures = {id: Reading(f.label, f.text, f.unit, f.typical) for id, f in d.figures.items()}
+    """A design with the figures that the page shows, without their workings."""
+    shown = {*ON_THE_PLATE, *(id for device in d.devices for id in device.figures)}
+    figures = {
+        id: Reading(f.label, f.text, f.unit, f.typical)
+        for id, f in d.figures.items()
+        if id in shown or (f.typical and f.field)
+    }
     return DesignBrief(
         d.method,
         d.connection,
