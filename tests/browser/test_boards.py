@@ -182,3 +182,14 @@ def test_a_single_phase_motor_has_its_own_plate_loop_and_capacitors(page: Page) 
     expect(page.get_by_role("img", name="One current through all three poles")).to_be_visible()
     expect(page.locator("#field-motor-run_capacitor_uf")).to_have_attribute("placeholder", re.compile("5"))
     expect(page.get_by_role("region", name="Findings")).to_contain_text("discharge it and prove it dead")
+
+
+def test_a_starter_is_copied_under_a_new_tag(page: Page) -> None:
+    page.goto("/boards/1")
+    page.get_by_role("button", name="Copy KG-106A").click()
+    field = page.get_by_label("Copy of KG-106A, tag")
+    expect(field).to_be_focused()
+    field.fill("KG-106C")
+    page.get_by_role("button", name="Copy", exact=True).last.click()
+    expect(page.get_by_label("Tag", exact=True)).to_have_value("KG-106C")
+    expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("dial 8.1 A")

@@ -164,6 +164,21 @@ def test_boards_and_starters_are_made_and_names_are_unique(client: FlaskClient) 
     assert client.get("/api/starters/1").status_code == 404
 
 
+def test_a_copy_has_its_own_tag_and_history(client: FlaskClient) -> None:
+    made = client.post("/api/starters/2/copy", json={"tag": "KG-106C", "service": "Steep-water pump C"})
+    assert made.status_code == 201
+    copy = made.get_json()
+    original = starter(client, 2)
+    assert copy["document"] == {**original["document"], "tag": "KG-106C", "service": "Steep-water pump C"}
+    history = client.get(f"/api/starters/{copy['id']}/history").get_json()
+    assert [r["change"] for r in history["revisions"]] == ["made"]
+    assert history["overrides"][0]["reason"] == "same spare as pump B"
+    again = client.post("/api/starters/2/copy", json={"tag": "KG-106C"})
+    assert (again.status_code, again.get_json()["problems"][0]["field"]) == (422, "tag")
+    assert client.post("/api/starters/99/copy", json={"tag": "x"}).status_code == 404
+    assert client.post("/api/starters/6/copy", json={"tag": "half a plate"}).status_code == 201
+
+
 def test_sheet_in_both_forms_and_the_document_as_a_file(client: FlaskClient) -> None:
     html = client.get("/api/starters/3/sheet.html").get_data(as_text=True)
     for words in ("KG-106B", "dial 10.8 A", "■ STOP", "burns out", "Isolate, lock off", "Signed for", "chosen by hand"):
@@ -187,5 +202,5 @@ def test_the_page_is_served_with_its_own_paths_and_sends_nothing_outside(client:
 
 def test_the_generated_document_describes_every_route(client: FlaskClient) -> None:
     document = client.application.api_doc  # type: ignore[attr-defined]
-    assert len(document["paths"]) == 13
+    assert len(document["paths"]) == 14
     assert "StarterDocument" in document["components"]["schemas"]

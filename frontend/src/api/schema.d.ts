@@ -92,6 +92,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A new starter on the same board with the same decisions; its plate is then typed anew. */
+        post: operations["copy_starter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/document.json": {
         parameters: {
             query?: never;
@@ -1440,6 +1457,19 @@ export interface components {
             type?: "manual" | "direct_on_line" | "reversing" | "star_delta" | "star_delta_manual" | "star_delta_closed" | "autotransformer" | "stator_resistance" | "rotor_resistance" | "soft_starter" | "part_winding" | "two_speed" | "single_phase_direct" | "single_phase_reversing";
         };
         /**
+         * StarterCopy
+         * @description A starter like another one, under its own tag.
+         */
+        StarterCopy: {
+            /**
+             * Service
+             * @default
+             */
+            service?: string;
+            /** Tag */
+            tag: string;
+        };
+        /**
          * StarterCreate
          * @description A new starter.
          */
@@ -2183,6 +2213,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    copy_starter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StarterCopy"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };

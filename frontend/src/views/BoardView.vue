@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { client, problemsOf, type BoardOut, type Problem, type StarterDocument } from '@/api/client'
@@ -15,6 +15,9 @@ const tag = ref('')
 const service = ref('')
 const problems = ref<Problem[]>([])
 const removing = ref<number | null>(null)
+const copying = ref<number | null>(null)
+const copyOf = computed(() => board.value?.starters.find((s) => s.id === copying.value))
+const tagField = ref<InstanceType<typeof InputText> & { $el?: unknown }>()
 
 async function load(): Promise<void> {
   const { data, error } = await client.GET('/api/boards/{board_id}', {
@@ -26,8 +29,26 @@ async function load(): Promise<void> {
 }
 watch(() => props.boardId, load, { immediate: true })
 
+function prepareCopy(id: number, of: string): void {
+  copying.value = id
+  service.value = of
+  tag.value = ''
+  problems.value = []
+  ;(tagField.value?.$el as HTMLInputElement | undefined)?.focus()
+}
+
+async function copy(id: number): Promise<void> {
+  const { data, error } = await client.POST('/api/starters/{starter_id}/copy', {
+    params: { path: { starter_id: id } },
+    body: { tag: tag.value.trim(), service: service.value.trim() },
+  })
+  if (data) await router.push(`/starters/${data.id}/plate`)
+  else problems.value = problemsOf(error)
+}
+
 /** A new starter begins with the board's supply, control and surroundings. */
 async function add(): Promise<void> {
+  if (copying.value !== null) return copy(copying.value)
   const document = {
     ...board.value?.defaults,
     tag: tag.value.trim(),
@@ -117,22 +138,41 @@ async function remove(id: number): Promise<void> {
                 />
                 <Button label="Keep" size="small" text @click="removing = null" />
               </template>
-              <Button
-                v-else
-                label="Remove"
-                size="small"
-                text
-                :aria-label="`Remove ${s.tag}`"
-                @click="removing = s.id"
-              />
+              <template v-else>
+                <Button
+                  label="Copy"
+                  size="small"
+                  text
+                  :aria-label="`Copy ${s.tag}`"
+                  @click="prepareCopy(s.id, s.service)"
+                />
+                <Button
+                  label="Remove"
+                  size="small"
+                  text
+                  :aria-label="`Remove ${s.tag}`"
+                  @click="removing = s.id"
+                />
+              </template>
             </td>
           </tr>
         </tbody>
       </table>
       <form class="entry" @submit.prevent="add">
-        <label>New starter, tag <InputText v-model="tag" size="small" /></label>
+        <label
+          >{{ copyOf ? `Copy of ${copyOf.tag}, tag` : 'New starter, tag' }}
+          <InputText ref="tagField" v-model="tag" size="small"
+        /></label>
         <label class="wide">Service <InputText v-model="service" size="small" /></label>
-        <Button type="submit" label="Add" size="small" />
+        <Button type="submit" :label="copyOf ? 'Copy' : 'Add'" size="small" />
+        <Button
+          v-if="copyOf"
+          type="button"
+          label="Leave it"
+          size="small"
+          text
+          @click="copying = null"
+        />
         <p v-for="p in problems" :key="p.field" class="problem" role="alert">
           ■ {{ p.field }}: {{ p.message }}
         </p>

@@ -46,6 +46,7 @@ from volmek.web.schemas import (
     ProblemsOut,
     Restore,
     RevisionOut,
+    StarterCopy,
     StarterCreate,
     StarterOut,
     StarterPath,
@@ -234,6 +235,16 @@ def add_starter(path: BoardPath, body: StarterCreate) -> tuple[StarterOut, int]:
     with new_session(write=True) as session, session.begin():
         starter = create_starter(session, found(session, Board, path.board_id), body.document)
         return starter_out(read_starter(session, starter.id), computed), 201
+
+
+@bp.post("/starters/<int:starter_id>/copy", responses={201: StarterOut, **REFUSED})
+def copy_starter(path: StarterPath, body: StarterCopy) -> tuple[StarterOut, int]:
+    """A new starter on the same board with the same decisions; its plate is then typed anew."""
+    with new_session(write=True) as session, session.begin():
+        original = found(session, Starter, path.starter_id)
+        document = parse({**original.document, "tag": body.tag, "service": body.service})
+        starter = create_starter(session, original.board, document)
+        return starter_out(read_starter(session, starter.id), shown(starter.document)), 201
 
 
 @bp.get("/starters/<int:starter_id>", responses={200: StarterOut, **NOT_FOUND})

@@ -232,6 +232,15 @@ class StarterCreate(BaseModel):
     document: StarterDocument
 
 
+class StarterCopy(BaseModel):
+    """A starter like another one, under its own tag."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    tag: str = Field(min_length=1, max_length=40)
+    service: str = Field(default="", max_length=120)
+
+
 class StarterSave(BaseModel):
     """A changed document, and the version that the change was made on."""
 
