@@ -193,3 +193,17 @@ def test_a_starter_is_copied_under_a_new_tag(page: Page) -> None:
     page.get_by_role("button", name="Copy", exact=True).last.click()
     expect(page.get_by_label("Tag", exact=True)).to_have_value("KG-106C")
     expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("dial 8.1 A")
+
+
+def test_methods_stand_side_by_side_and_one_is_taken(page: Page) -> None:
+    page.goto("/starters/1/starter")
+    for name in ("Direct on line", "Star-delta, timed", "Autotransformer"):
+        page.get_by_role("checkbox", name=f"Compare {name}").check()
+    expect(page.get_by_role("checkbox", name="Compare Part winding")).to_be_disabled()
+    side = page.get_by_role("region", name="Side by side")
+    expect(side.get_by_role("article")).to_have_count(3)
+    expect(side).to_contain_text("26.1 A at the start")
+    expect(side).to_contain_text("7 devices")
+    side.get_by_role("button", name="Take star-delta, timed").click()
+    expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("Star contactor")
+    expect(side.get_by_role("button", name="In use")).to_be_disabled()

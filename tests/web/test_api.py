@@ -179,6 +179,19 @@ def test_a_copy_has_its_own_tag_and_history(client: FlaskClient) -> None:
     assert client.post("/api/starters/6/copy", json={"tag": "half a plate"}).status_code == 201
 
 
+def test_methods_are_compared_side_by_side(client: FlaskClient) -> None:
+    answer = client.get(
+        "/api/starters/1/compare?method=direct_on_line&method=star_delta&method=rotor_resistance"
+    ).get_json()
+    direct, star, slip_ring = answer["methods"]
+    assert [d["designation"] for d in direct["devices"]] == ["Q1", "K1", "W1"]
+    assert star["parts"] == 7
+    assert star["offer"]["line_current_a"] * 3 == pytest.approx(direct["offer"]["line_current_a"])
+    assert (slip_ring["devices"], slip_ring["offer"]["fit"]) == ([], "no")
+    assert client.get("/api/starters/1/compare?method=jump_start").status_code == 422
+    assert client.get("/api/starters/6/compare?method=star_delta").status_code == 422
+
+
 def test_sheet_in_both_forms_and_the_document_as_a_file(client: FlaskClient) -> None:
     html = client.get("/api/starters/3/sheet.html").get_data(as_text=True)
     for words in ("KG-106B", "dial 10.8 A", "■ STOP", "burns out", "Isolate, lock off", "Signed for", "chosen by hand"):
@@ -202,5 +215,5 @@ def test_the_page_is_served_with_its_own_paths_and_sends_nothing_outside(client:
 
 def test_the_generated_document_describes_every_route(client: FlaskClient) -> None:
     document = client.application.api_doc  # type: ignore[attr-defined]
-    assert len(document["paths"]) == 14
+    assert len(document["paths"]) == 15
     assert "StarterDocument" in document["components"]["schemas"]

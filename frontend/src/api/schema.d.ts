@@ -92,6 +92,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Up to three starting methods side by side. */
+        get: operations["compare_methods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/copy": {
         parameters: {
             query?: never;
@@ -375,6 +392,48 @@ export interface components {
             reason: string;
             /** Taken */
             taken: boolean;
+        };
+        /**
+         * CompareOut
+         * @description Methods side by side.
+         */
+        CompareOut: {
+            /** Methods */
+            methods: components["schemas"]["Compared"][];
+        };
+        /**
+         * Compared
+         * @description One method of a comparison.
+         *
+         *     Attributes
+         *     ----------
+         *     offer : verdict, current and torque at standstill
+         *     devices : from the supply down; empty when the method is impossible
+         *     parts : number of devices
+         *     findings : what would be said, the gravest first
+         */
+        Compared: {
+            /** Devices */
+            devices: components["schemas"]["ComparedDevice"][];
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            offer: components["schemas"]["Offer"];
+            /** Parts */
+            parts: number;
+        };
+        /**
+         * ComparedDevice
+         * @description One device of a method in a line: what it is, what is taken, what is set.
+         */
+        ComparedDevice: {
+            /** Designation */
+            designation: string;
+            /** Rating */
+            rating: string;
+            /** Setting */
+            setting: string;
+            /** Title */
+            title: string;
         };
         /**
          * Control
@@ -2213,6 +2272,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    compare_methods: {
+        parameters: {
+            query: {
+                method: ("manual" | "direct_on_line" | "reversing" | "star_delta" | "star_delta_manual" | "star_delta_closed" | "autotransformer" | "stator_resistance" | "rotor_resistance" | "soft_starter" | "part_winding" | "two_speed" | "single_phase_direct" | "single_phase_reversing")[];
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };

@@ -1,10 +1,12 @@
 <script setup lang="ts">
+import Button from 'primevue/button'
 import { computed, ref, watch } from 'vue'
 
-import { client, problemsOf, type Offer } from '@/api/client'
+import { client, problemsOf, type Compared, type Offer } from '@/api/client'
 import ChoiceField from '@/components/ChoiceField.vue'
 import DrawingView from '@/components/DrawingView.vue'
 import PlateField from '@/components/PlateField.vue'
+import VerdictMark from '@/components/VerdictMark.vue'
 import { useStarter } from '@/stores/starter'
 import { LOAD_SHAPES, OVERLOAD_POSITIONS, SPEED_WINDINGS, TAPS } from '@/words'
 
@@ -34,6 +36,7 @@ const MARKS: Record<Offer['fit'], { mark: string; word: string }> = {
 }
 
 async function load(): Promise<void> {
+  if (starter.id === 0) return // the starter itself is still on its way
   const { data, error } = await client.GET('/api/starters/{starter_id}/methods', {
     params: { path: { starter_id: starter.id } },
   })
@@ -41,7 +44,22 @@ async function load(): Promise<void> {
   said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
 }
 
+const ticked = ref<string[]>([])
+const compared = ref<Compared[]>([])
+
+async function sideBySide(): Promise<void> {
+  if (ticked.value.length < 2) {
+    compared.value = []
+    return
+  }
+  const { data } = await client.GET('/api/starters/{starter_id}/compare', {
+    params: { path: { starter_id: starter.id }, query: { method: ticked.value as Offer['key'][] } },
+  })
+  compared.value = data?.methods ?? []
+}
+
 watch(() => [starter.id, starter.saved], load, { immediate: true })
+watch(() => [ticked.value, starter.saved], sideBySide, { deep: true })
 
 function choose(key: string): void {
   starter.set('starter.type', key)
@@ -69,7 +87,7 @@ function choose(key: string): void {
       <div class="row head" aria-hidden="true">
         <span></span><span>Method</span><span>For this motor</span
         ><span>At standstill, of direct</span><span class="num">Contactors</span
-        ><span class="num">Leads</span>
+        ><span class="num">Leads</span><span class="num">Compare</span>
       </div>
       <label v-for="o in offers" :key="o.key" class="row" :class="{ chosen: type === o.key }">
         <input
@@ -92,8 +110,58 @@ function choose(key: string): void {
         <DrawingView :drawing="o.bars" />
         <span class="num figures">{{ o.contactors }}</span>
         <span class="num figures">{{ o.leads }}</span>
+        <span class="num">
+          <input
+            v-model="ticked"
+            type="checkbox"
+            :value="o.key"
+            :disabled="!ticked.includes(o.key) && ticked.length === 3"
+            :aria-label="`Compare ${o.label}`"
+          />
+        </span>
       </label>
     </fieldset>
+    <section v-if="compared.length" class="compare" aria-label="Side by side">
+      <h2 class="heading">Side by side</h2>
+      <div
+        class="side"
+        :style="{ gridTemplateColumns: `repeat(${compared.length}, minmax(0, 1fr))` }"
+      >
+        <article v-for="m in compared" :key="m.offer.key">
+          <h3>{{ m.offer.label }}</h3>
+          <p class="fit" :class="m.offer.fit">
+            <span aria-hidden="true">{{ MARKS[m.offer.fit].mark }}</span>
+            {{ MARKS[m.offer.fit].word }}
+          </p>
+          <p class="reason">{{ m.offer.reason }}</p>
+          <DrawingView :drawing="m.offer.bars" />
+          <table v-if="m.devices.length">
+            <tbody>
+              <tr v-for="d in m.devices" :key="d.designation">
+                <td class="figures">{{ d.designation }}</td>
+                <td class="figures">{{ d.rating }}</td>
+                <td class="figures">{{ d.setting }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <p class="reason">{{ m.parts }} devices</p>
+          <p
+            v-for="f in m.findings.filter((x) => x.severity !== 'info')"
+            :key="f.code"
+            class="reason"
+          >
+            <VerdictMark :verdict="f.severity" wordless /> {{ f.message }}
+          </p>
+          <Button
+            :label="type === m.offer.key ? 'In use' : `Take ${m.offer.label.toLowerCase()}`"
+            size="small"
+            outlined
+            :disabled="type === m.offer.key || m.devices.length === 0"
+            @click="choose(m.offer.key)"
+          />
+        </article>
+      </div>
+    </section>
     <section v-if="hasSettings" class="limits" aria-label="Settings of the method">
       <template v-if="starDelta">
         <ChoiceField
@@ -163,6 +231,32 @@ function choose(key: string): void {
   border-bottom: 1px solid var(--rule-strong);
   background: var(--sheet);
 }
+.compare {
+  padding: 0.8rem 1rem;
+}
+.side {
+  display: grid;
+  gap: 1.4rem;
+}
+article {
+  display: grid;
+  gap: 0.3rem;
+  align-content: start;
+  justify-items: start;
+}
+article h3 {
+  font-size: 1rem;
+}
+article table {
+  border-collapse: collapse;
+  width: 100%;
+  font-size: 0.86rem;
+}
+article td {
+  border-bottom: 1px solid var(--rule);
+  padding: 0.2rem 0.4rem 0.2rem 0;
+  vertical-align: baseline;
+}
 .empty {
   padding: 1.5rem 1rem;
 }
@@ -173,7 +267,9 @@ function choose(key: string): void {
 }
 .row {
   display: grid;
-  grid-template-columns: 1.2rem minmax(11rem, 1.3fr) minmax(11rem, 1.2fr) 11rem 5rem 3.4rem;
+  grid-template-columns:
+    1.2rem minmax(11rem, 1.3fr) minmax(11rem, 1.2fr)
+    10.5rem 4.8rem 2.8rem 4.2rem;
   gap: 0.8rem;
   align-items: center;
   padding: 0.3rem 0.4rem;

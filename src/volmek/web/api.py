@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session, selectinload
 from werkzeug.exceptions import NotFound
 
 from volmek.core.catalogue import Catalogue, reference_catalogue
+from volmek.core.compare import compare
 from volmek.core.design import Design, design
 from volmek.core.document import StarterDocument, parse
 from volmek.core.errors import Problem, ProblemError
@@ -37,6 +38,8 @@ from volmek.web.schemas import (
     BoardPath,
     BoardRow,
     BoardsOut,
+    CompareOut,
+    CompareQuery,
     DesignOut,
     FiguresOut,
     HistoryOut,
@@ -314,6 +317,14 @@ def get_methods(path: StarterPath) -> OffersOut:
     with new_session() as session:
         document = parse(read_starter(session, path.starter_id).document)
     return OffersOut.model_construct(offers=offers(document, catalogue()))
+
+
+@bp.get("/starters/<int:starter_id>/compare", responses={200: CompareOut, **REFUSED})
+def compare_methods(path: StarterPath, query: CompareQuery) -> CompareOut:
+    """Up to three starting methods side by side."""
+    with new_session() as session:
+        document = parse(read_starter(session, path.starter_id).document)
+    return CompareOut.model_construct(methods=compare(document, catalogue(), query.method))
 
 
 @bp.get("/symbols", responses={200: SymbolsOut})

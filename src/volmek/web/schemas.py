@@ -6,9 +6,10 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from volmek.core.compare import Compared
 from volmek.core.design import Currents, Design
 from volmek.core.devices.device import Device
-from volmek.core.document import StarterDocument
+from volmek.core.document import StarterDocument, StarterType
 from volmek.core.drawing import Drawing, Shape
 from volmek.core.figures import Candidate, Figure
 from volmek.core.findings import Finding
@@ -199,6 +200,18 @@ class OffersOut(Output):
     """Every starting method with its verdict for one starter."""
 
     offers: list[Offer]
+
+
+class CompareOut(Output):
+    """Methods side by side."""
+
+    methods: list[Compared]
+
+
+class CompareQuery(BaseModel):
+    """Which methods to compare."""
+
+    method: list[StarterType] = Field(min_length=1, max_length=3)
 
 
 class SymbolsOut(Output):

@@ -85,10 +85,10 @@ def discharge_time_s(resistor_ohm: float, capacitor_uf: float, capacitor_voltage
 
 def refuses(document: StarterDocument) -> list[Problem]:
     """One phase, and a kind whose windings can do it."""
-    m, kind = document.motor, document.starter.type
+    m = document.motor
     if m.phases == 3:
-        return [Problem("motor.phases", f"a three-phase motor is not started by {kind}, which is for one phase")]
-    if kind == "single_phase_reversing" and m.single_phase_kind == "shaded_pole":
+        return [Problem("motor.phases", "a three-phase motor needs a method for three phases")]
+    if document.starter.type == "single_phase_reversing" and m.single_phase_kind == "shaded_pole":
         return [Problem("motor.single_phase_kind", "a shaded-pole motor turns one way only")]
     return []
 
