@@ -61,8 +61,10 @@ def test_voltage_drop_by_hand() -> None:
 
 
 def test_one_phase_uses_the_columns_of_two_loaded_conductors() -> None:
-    wire = device(run(single_phase()), "motor_conductor")
+    result = run(single_phase())
+    wire = device(result, "motor_conductor")
     assert wire.selected["rated_current_a"] == 16.5
+    assert next(i for i in result.line_up if i.key == wire.designation).symbol == "cable.2"
     assert device(run(nec()), "motor_conductor").selected["size"] == "6 AWG", (
         "North American practice has its own table"
     )

@@ -189,7 +189,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
       </div>
     </header>
     <div v-if="lineUp" class="left"><LineUp @choose="choose" /></div>
-    <main class="centre">
+    <main :key="stage" class="centre">
       <PlateStage v-if="stage === 'plate'" />
       <StarterStage v-else-if="stage === 'starter'" />
       <DevicesStage v-else-if="stage === 'devices'" ref="devices" />

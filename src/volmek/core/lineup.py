@@ -108,7 +108,7 @@ def line_up(
             verdict(d.designation),
             "devices",
             d.figures[0],
-            symbol_of(d.kind, document.practice, branch=d.branch),
+            symbol_of(d.kind, document.practice, branch=d.branch, conductors=d.selected.get("conductors", 3)),
         )
         for d in devices
     ]

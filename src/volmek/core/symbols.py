@@ -87,8 +87,8 @@ def _overload_na() -> list[Shape]:
     return [_conductor(0, 20), arc(AXIS, 26.5, 6.5, -90, 90), arc(AXIS, 39.5, 6.5, 90, 270), _conductor(46, BELOW)]
 
 
-def _cable() -> list[Shape]:
-    return [_conductor(0, BELOW), line(AXIS - 6, 38, AXIS + 6, 26), text(AXIS + 10, 30, "3", 9, "start")]
+def _cable(lines: int) -> list[Shape]:
+    return [_conductor(0, BELOW), line(AXIS - 6, 38, AXIS + 6, 26), text(AXIS + 10, 30, str(lines), 9, "start")]
 
 
 def _supply(lines: int = 3) -> list[Shape]:
@@ -187,7 +187,9 @@ def symbols() -> dict[str, Drawing]:
             [*_motor("3"), circle(AXIS, 35, 19, weight="hair"), _conductor(58, BELOW)],
         ),
         "fuse": ("Fuse", _fuse()),
-        "cable": ("Conductors, three", _cable()),
+        "cable.2": ("Conductors, line and neutral", _cable(2)),
+        "cable.3": ("Conductors, three", _cable(3)),
+        "cable.6": ("Conductors, six", _cable(6)),
         "iec.breaker": ("Circuit-breaker", _breaker(motor=False)),
         "iec.motor_breaker": ("Motor breaker", _breaker(motor=True)),
         "timer": ("Time relay", _timer()),
@@ -203,7 +205,7 @@ def symbols() -> dict[str, Drawing]:
     return {**drawings, "links.loop": _loop(), "links.delta": _links("delta"), "links.star": _links("star")}
 
 
-def symbol_of(kind: str, practice: str, *, branch: bool = False) -> str:
+def symbol_of(kind: str, practice: str, *, branch: bool = False, conductors: object = 3) -> str:
     """Name of the symbol of a device, in the family of its practice (IEC 60617 type, North American type).
 
     Examples
@@ -214,7 +216,7 @@ def symbol_of(kind: str, practice: str, *, branch: bool = False) -> str:
     if "fuse" in kind:
         return "fuse"
     if kind == "motor_conductor":
-        return "cable"
+        return f"cable.{conductors}"
     if kind == "timer":
         return "timer"
     if branch:

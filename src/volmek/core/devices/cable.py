@@ -170,7 +170,8 @@ def select_cable(c: Context, plate: Plate, dial: Dial, lead_share: float, starti
     ids = (needed.id, capacity.id, *_drops(c, plate, section * parallel, leads, starting_a))
     return Device(
         "W1", "motor_conductor", "motor_conductor", "Motor cable" if leads == 3 else "Motor leads, six",
-        {"current_a": needed.number}, {"type": f"{_words(parallel, section)} Cu", "section_mm2": section, "rated_current_a": able}, {}, ids, capacity.id,
+        {"current_a": needed.number}, {"type": f"{_words(parallel, section)} Cu", "section_mm2": section, "rated_current_a": able,
+         "conductors": leads if plate.phases == 3 else 2}, {}, ids, capacity.id,
     )  # fmt: skip
 
 

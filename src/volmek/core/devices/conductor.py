@@ -72,9 +72,10 @@ def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: floa
         source="NEC 430.22",
     )
     seventy_five = m.nec_design_letter in ("B", "C", "D")
+    conductors = 6 if lead_share < 1 else 3 if m.phases == 3 else 2
     ambient = s.cable_ambient_c if s.cable_ambient_c is not None else 30.0
     try:
-        count = (3 if lead_share == 1 else 6) * (s.cable_grouping or 1)
+        count = conductors * (s.cable_grouping or 1)
         factor = ampacity_factor(ambient, count)
     except ValueError as error:
         raise NoDeviceError.at(
@@ -131,7 +132,13 @@ def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: floa
         "motor_conductor",
         "Motor conductors",
         {"current_a": needed.number},
-        {"type": f"{size} copper", "size": size, "rated_current_a": able, "column_c": float(column)},
+        {
+            "type": f"{size} copper",
+            "size": size,
+            "rated_current_a": able,
+            "column_c": float(column),
+            "conductors": conductors,
+        },
         {},
         (needed.id, figure.id, disconnect.id),
         figure.id,
