@@ -55,6 +55,8 @@ def take(page: Page, base: str) -> None:
     shot("plate-single-phase")
     page.goto(f"{base}/starters/1/sheet")
     shot("sheet")
+    page.goto(f"{base}/tables")
+    shot("tables")
     page.evaluate("localStorage.setItem('volmek.theme', 'dark')")
     page.goto(f"{base}/starters/5/devices")
     shot("devices-north-american-dark")

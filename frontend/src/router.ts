@@ -19,6 +19,12 @@ export const router = createRouter({
         stage: (route.params.stage as string) || 'plate',
       }),
     },
+    {
+      path: '/tables/:name?',
+      name: 'tables',
+      component: () => import('./views/TablesView.vue'),
+      props: (route) => ({ name: (route.params.name as string) || '' }),
+    },
     { path: '/:rest(.*)*', name: 'lost', component: () => import('./views/LostView.vue') },
   ],
 })

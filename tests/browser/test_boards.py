@@ -207,3 +207,20 @@ def test_methods_stand_side_by_side_and_one_is_taken(page: Page) -> None:
     side.get_by_role("button", name="Take star-delta, timed").click()
     expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("Star contactor")
     expect(side.get_by_role("button", name="In use")).to_be_disabled()
+
+
+def test_tables_are_found_by_typing_and_kept_in_the_address(page: Page) -> None:
+    page.goto("/")
+    page.get_by_role("link", name="Tables").click()
+    listed = page.get_by_role("navigation", name="Tables and schools")
+    listed.get_by_role("link", name="Trip classes of overload relays").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Trip classes of overload relays")
+    page.get_by_label("Find").fill("awg")
+    expect(page.get_by_role("status")).to_contain_text("Tables: 1")
+    expect(page.get_by_role("row", name="14 AWG")).to_contain_text("2.08")
+    page.get_by_label("Find").fill("wye")
+    expect(page.get_by_role("region", name="Where the relay of a star-delta starter sits")).to_be_visible()
+    page.reload()
+    expect(page.get_by_label("Find")).to_have_value("wye")
+    page.get_by_label("Find").fill("no such thing")
+    expect(page.get_by_text("Nothing holds all of these words")).to_be_visible()

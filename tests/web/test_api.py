@@ -192,6 +192,15 @@ def test_methods_are_compared_side_by_side(client: FlaskClient) -> None:
     assert client.get("/api/starters/6/compare?method=star_delta").status_code == 422
 
 
+def test_tables_and_schools_are_searched_by_any_name(client: FlaskClient) -> None:
+    everything = client.get("/api/tables").json
+    assert everything and len(everything["tables"]) == 22
+    assert client.get("/api/tables?find=latch").json == client.get("/api/tables?find=seal-in").json
+    refused = client.get("/api/tables?find=" + "x" * 101)
+    assert refused.status_code == 422
+    assert refused.json and refused.json["problems"][0]["field"] == "find"
+
+
 def test_sheet_in_both_forms_and_the_document_as_a_file(client: FlaskClient) -> None:
     html = client.get("/api/starters/3/sheet.html").get_data(as_text=True)
     for words in ("KG-106B", "dial 10.8 A", "■ STOP", "burns out", "Isolate, lock off", "Signed for", "chosen by hand"):
@@ -215,5 +224,5 @@ def test_the_page_is_served_with_its_own_paths_and_sends_nothing_outside(client:
 
 def test_the_generated_document_describes_every_route(client: FlaskClient) -> None:
     document = client.application.api_doc  # type: ignore[attr-defined]
-    assert len(document["paths"]) == 15
+    assert len(document["paths"]) == 16
     assert "StarterDocument" in document["components"]["schemas"]

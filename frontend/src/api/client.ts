@@ -6,6 +6,7 @@ type Schemas = components['schemas']
 export type BoardsOut = Schemas['BoardsOut']
 export type BoardOut = Schemas['BoardOut']
 export type StarterOut = Schemas['StarterOut']
+export type HandbookOut = Schemas['HandbookOut']
 export type HistoryOut = Schemas['HistoryOut']
 export type Design = NonNullable<StarterOut['design']>
 export type Device = Design['devices'][number]

@@ -262,6 +262,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The standards' tables and the schools, searched in the words that fitters use. */
+        get: operations["read_tables"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -897,6 +914,16 @@ export interface components {
             source: string;
         };
         /**
+         * HandbookOut
+         * @description Tables and schools that hold every word asked for.
+         */
+        HandbookOut: {
+            /** Schools */
+            schools: components["schemas"]["School"][];
+            /** Tables */
+            tables: components["schemas"]["TablePage"][];
+        };
+        /**
          * HistoryOut
          * @description Revisions and override reasons of a starter, newest first.
          */
@@ -1393,6 +1420,29 @@ export interface components {
              * Format: date-time
              */
             saved: string;
+        };
+        /**
+         * School
+         * @description One answer to a question on which fitters differ, and the reason for it.
+         *
+         *     Attributes
+         *     ----------
+         *     question, answer : what is asked, what this school does
+         *     followed : who does so
+         *     reason : why
+         *     field : path of the document's field that chooses it
+         */
+        School: {
+            /** Answer */
+            answer: string;
+            /** Field */
+            field: string;
+            /** Followed */
+            followed: string;
+            /** Question */
+            question: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * Shape
@@ -1947,6 +1997,31 @@ export interface components {
             symbols: {
                 [key: string]: components["schemas"]["Drawing"];
             };
+        };
+        /**
+         * TablePage
+         * @description One table that the core uses.
+         *
+         *     Attributes
+         *     ----------
+         *     name : name of its file
+         *     title, source, used_for : what it is, where it comes from, what the core does with it
+         *     headings : one per column, with the unit
+         *     rows : cells as they are read; blank where the table has none
+         */
+        TablePage: {
+            /** Headings */
+            headings: string[];
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: string[][];
+            /** Source */
+            source: string;
+            /** Title */
+            title: string;
+            /** Used For */
+            used_for: string;
         };
     };
     responses: never;
@@ -2734,6 +2809,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    read_tables: {
+        parameters: {
+            query?: {
+                /** @description words, each also found by its other names */
+                find?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandbookOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };

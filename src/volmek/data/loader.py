@@ -87,6 +87,13 @@ def standard(name: str) -> tuple[Row, ...]:
 
 
 @cache
+def handbook(name: str) -> tuple[Mapping[str, str], ...]:
+    """One file of what is said about the tables, the schools and the words of the trade."""
+    text = (files("volmek.data") / "handbook" / f"{name}.csv").read_text(encoding="utf-8")
+    return tuple(parse(text.splitlines(), {}, f"{name}.csv"))
+
+
+@cache
 def finding_rules() -> dict[str, Row]:
     """Rule, source and remedy of every finding, by its code."""
     text = (files("volmek.data") / "findings.csv").read_text(encoding="utf-8")

@@ -18,6 +18,7 @@ from volmek.core.design import Design, design
 from volmek.core.document import StarterDocument, parse
 from volmek.core.errors import Problem, ProblemError
 from volmek.core.figures import as_read
+from volmek.core.handbook import find_schools, find_tables
 from volmek.core.starters.choose import offers
 from volmek.core.symbols import symbols
 from volmek.files.sheet import Place, picked_of, sheet_html, sheet_pdf
@@ -42,6 +43,8 @@ from volmek.web.schemas import (
     CompareQuery,
     DesignOut,
     FiguresOut,
+    HandbookOut,
+    HandbookQuery,
     HistoryOut,
     OffersOut,
     OverrideNoteOut,
@@ -373,3 +376,9 @@ def document_file(path: StarterPath) -> Response:
         response = jsonify(starter.document)
         response.headers["Content-Disposition"] = f'attachment; filename="{starter.id}.volmek.json"'
         return response
+
+
+@bp.get("/tables", responses={200: HandbookOut, 422: ProblemsOut})
+def read_tables(query: HandbookQuery) -> HandbookOut:
+    """The standards' tables and the schools, searched in the words that fitters use."""
+    return HandbookOut(tables=find_tables(query.find), schools=find_schools(query.find))

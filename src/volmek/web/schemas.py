@@ -13,12 +13,13 @@ from volmek.core.document import StarterDocument, StarterType
 from volmek.core.drawing import Drawing, Shape
 from volmek.core.figures import Candidate, Figure
 from volmek.core.findings import Finding
+from volmek.core.handbook import School, TablePage
 from volmek.core.lineup import LineUpItem
 from volmek.core.starters.choose import Offer
 
 #: In a response every field is there, defaults included; the generated types of the front end rely on it.
 ALWAYS_THERE = ConfigDict(json_schema_serialization_defaults_required=True)
-for _kind in (Candidate, Design, Device, Drawing, Figure, Finding, Shape):
+for _kind in (Candidate, Design, Device, Drawing, Figure, Finding, School, Shape, TablePage):
     setattr(_kind, "__pydantic_config__", ALWAYS_THERE)  # noqa: B010 (a dataclass of the core knows no pydantic)
 
 
@@ -282,3 +283,16 @@ class StarterPath(BaseModel):
     """A starter's number in the address."""
 
     starter_id: int
+
+
+class HandbookQuery(BaseModel):
+    """What is looked for in the tables and schools."""
+
+    find: str = Field("", max_length=100, description="words, each also found by its other names")
+
+
+class HandbookOut(Output):
+    """Tables and schools that hold every word asked for."""
+
+    tables: list[TablePage]
+    schools: list[School]

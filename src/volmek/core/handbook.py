@@ -1,0 +1,141 @@
+"""The standards' tables and the schools, to be read and searched in the words that fitters use."""
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cache
+
+from volmek.core.figures import as_read
+from volmek.data.loader import handbook, standard
+
+
+@dataclass(frozen=True, slots=True)
+class TablePage:
+    """One table that the core uses.
+
+    Attributes
+    ----------
+    name : name of its file
+    title, source, used_for : what it is, where it comes from, what the core does with it
+    headings : one per column, with the unit
+    rows : cells as they are read; blank where the table has none
+    """
+
+    name: str
+    title: str
+    source: str
+    used_for: str
+    headings: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class School:
+    """One answer to a question on which fitters differ, and the reason for it.
+
+    Attributes
+    ----------
+    question, answer : what is asked, what this school does
+    followed : who does so
+    reason : why
+    field : path of the document's field that chooses it
+    """
+
+    question: str
+    answer: str
+    followed: str
+    reason: str
+    field: str
+
+
+@cache
+def table_pages() -> tuple[TablePage, ...]:
+    """Every standards table the core uses, cells as text.
+
+    Examples
+    --------
+    >>> table_pages()[0].rows[0]
+    ('0.06', '0.35', '0.2', '0.16', '0.12')
+    """
+    return tuple(
+        TablePage(
+            row["name"],
+            row["title"],
+            row["source"],
+            row["used_for"],
+            tuple(row["headings"].split("|")),
+            tuple(tuple(_cell(value) for value in cells.values()) for cells in standard(row["name"])),
+        )
+        for row in handbook("tables")
+    )
+
+
+def _cell(value: float | str | None) -> str:
+    if isinstance(value, float):
+        # A table is shown as it stands in the standard, not rounded to the figures of a result.
+        return f"{value:.10g}" if value < 1e6 else as_read(value)
+    return (value or "").replace("_", " ")
+
+
+@cache
+def schools() -> tuple[School, ...]:
+    """Each question on which fitters differ and the core offers a choice, with every answer's reason."""
+    return tuple(School(**row) for row in handbook("schools"))
+
+
+@cache
+def _alike() -> dict[str, frozenset[str]]:
+    groups = [frozenset(row["alike"].casefold().split("|")) for row in handbook("words")]
+    return {word: group for group in groups for word in group}
+
+
+def matches(find: str, text: str) -> bool:
+    """Whether every word asked for, or another word for the same thing, is in the text.
+
+    Parameters
+    ----------
+    find : words as typed; none finds everything
+    text : what is searched
+
+    Examples
+    --------
+    >>> matches("wye overload", "Where the relay of a star-delta starter sits: overload"), matches("latch", "Overload dial")
+    (True, False)
+    """
+    words = set(re.findall(r"[\w.²/%-]+", text.casefold()))
+    words |= {part for word in words for part in word.split("-")}
+    return all(
+        # A word of the trade is meant whole ("star" is no "starting"); any other may still be unfinished.
+        words & {form for word in alike for form in (word, f"{word}s")}
+        if (alike := _alike().get(asked))
+        else any(word.startswith(asked) for word in words)
+        for asked in find.casefold().split()
+    )
+
+
+def find_tables(find: str = "") -> list[TablePage]:
+    """Tables whose title, source, use, headings or cells hold every word asked for.
+
+    Examples
+    --------
+    >>> [page.name for page in find_tables("awg ampacity")]
+    ['conductor_ampacity_copper_nec310_16']
+    """
+    return [p for p in table_pages() if matches(find, " ".join(_texts(p)))]
+
+
+def _texts(page: TablePage) -> Iterable[str]:
+    yield from (page.title, page.source, page.used_for, *page.headings)
+    for row in page.rows:
+        yield from row
+
+
+def find_schools(find: str = "") -> list[School]:
+    """Schools whose question, answer, followers or reason hold every word asked for.
+
+    Examples
+    --------
+    >>> {school.question for school in find_schools("wye")}
+    {'Where the relay of a star-delta starter sits'}
+    """
+    return [s for s in schools() if matches(find, f"{s.question} {s.answer} {s.followed} {s.reason}")]
