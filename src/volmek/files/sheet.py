@@ -30,7 +30,7 @@ LABELS = {
     "rated_current_star_a": ("Current, star", "A"),
     "frequency_hz": ("Frequency", "Hz"),
     "rated_speed_rpm": ("Speed", "rpm"),
-    "power_factor": ("cosφ", ""),
+    "power_factor": ("Power factor", ""),
     "efficiency_pct": ("Efficiency", "%"),
     "efficiency_class": ("Efficiency class", ""),
     "locked_rotor_current_ratio": ("Ia/In", ""),
