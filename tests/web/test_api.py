@@ -203,7 +203,15 @@ def test_tables_and_schools_are_searched_by_any_name(client: FlaskClient) -> Non
 
 def test_sheet_in_both_forms_and_the_document_as_a_file(client: FlaskClient) -> None:
     html = client.get("/api/starters/3/sheet.html").get_data(as_text=True)
-    for words in ("KG-106B", "dial 10.8 A", "STOP", "burns out", "Isolate, lock off", "Signed for", "chosen by hand"):
+    for words in (
+        "KG-106B",
+        "dial 10.8 A",
+        "</svg> STOP",
+        "burns out",
+        "Isolate, lock off",
+        "Signed for",
+        "chosen by hand",
+    ):
         assert (words in html) == (words != "chosen by hand"), words
     assert "same spare as pump B" in client.get("/api/starters/2/sheet.html").get_data(as_text=True)
     assert client.get("/api/starters/6/sheet.html").status_code == 422, "a mere plate has no settings yet"

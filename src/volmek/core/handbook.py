@@ -5,7 +5,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 
-from volmek.core.figures import as_read
 from volmek.data.loader import handbook, standard
 
 
@@ -73,7 +72,7 @@ def table_pages() -> tuple[TablePage, ...]:
 def _cell(value: float | str | None) -> str:
     if isinstance(value, float):
         # A table is shown as it stands in the standard, not rounded to the figures of a result.
-        return f"{value:.10g}" if value < 1e6 else as_read(value)
+        return f"{value:.10g}"
     return (value or "").replace("_", " ")
 
 

@@ -87,13 +87,6 @@ def standard(name: str) -> tuple[Row, ...]:
 
 
 @cache
-def handbook(name: str) -> tuple[Mapping[str, str], ...]:
-    """One file of what is said about the tables, the schools and the words of the trade."""
-    text = (files("volmek.data") / "handbook" / f"{name}.csv").read_text(encoding="utf-8")
-    return tuple(parse(text.splitlines(), {}, f"{name}.csv"))
-
-
-@cache
 def finding_rules() -> dict[str, Row]:
     """Rule, source and remedy of every finding, by its code."""
     text = (files("volmek.data") / "findings.csv").read_text(encoding="utf-8")
@@ -101,10 +94,20 @@ def finding_rules() -> dict[str, Row]:
 
 
 @cache
-def reference(name: str) -> tuple[Mapping[str, str], ...]:
-    """One file of the shipped *Reference range R*, cells as text (the catalogue types check them)."""
-    text = (files("volmek.data") / "reference" / f"{name}.csv").read_text(encoding="utf-8")
+def texts(folder: str, name: str) -> tuple[Mapping[str, str], ...]:
+    """One CSV file with its cells as text: of ``reference`` (the catalogue types check them) or of ``handbook``."""
+    text = (files("volmek.data") / folder / f"{name}.csv").read_text(encoding="utf-8")
     return tuple(parse(text.splitlines(), {}, f"{name}.csv"))
+
+
+def reference(name: str) -> tuple[Mapping[str, str], ...]:
+    """One file of the shipped *Reference range R*."""
+    return texts("reference", name)
+
+
+def handbook(name: str) -> tuple[Mapping[str, str], ...]:
+    """One file of what is said about the tables, the schools and the words of the trade."""
+    return texts("handbook", name)
 
 
 def demo(name: str) -> str:
