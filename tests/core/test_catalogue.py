@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from volmek.core.catalogue import Coil, reference_catalogue
+from volmek.core.catalogue import reference_catalogue
 from volmek.core.curves import am_time_s, gg_fast_time_s, gg_gates, gg_slow_time_s, miniature_edges, moulded_case_edges
+from volmek.core.device_types import Coil
 from volmek.core.devices.branch_device import branch_rating_a, exception_pct
 from volmek.core.devices.conductor import ampacity_factor
 from volmek.core.document import ProtectionDevice
@@ -65,9 +66,7 @@ def test_every_contactor_takes_a_relay_for_its_own_current() -> None:
 
 
 def test_types_are_unique_and_coils_are_read() -> None:
-    assert len(C.types()) == len(C.contactors) + len(C.overload_relays) + len(C.nema_starters) + sum(
-        map(len, C.short_circuit_devices.values())
-    )
+    assert len(C.types()) == sum(map(len, C.tables.values()))
     assert str(Coil.read("ac220-240")) == "220–240 V AC"
     assert str(Coil.read("dc24")) == "24 V DC"
 

@@ -8,6 +8,7 @@ from samples import codes, device, iec, nec, run
 from volmek.core.catalogue import Catalogue, reference_catalogue
 from volmek.core.curves import trip_class_edges
 from volmek.core.design import design
+from volmek.core.device_types import TABLES
 from volmek.core.document import parse
 from volmek.core.errors import NoDeviceError, ProblemError
 from volmek.data.loader import reference
@@ -286,7 +287,7 @@ def test_a_fuse_above_the_marking_of_contactor_or_relay_is_stopped() -> None:
 
 
 def test_an_empty_catalogue_says_what_is_missing_and_where() -> None:
-    tables = {n: reference(n) for n in ("overload_relays", "nema_starters", "short_circuit_devices")}
+    tables = {n: reference(n) for n in TABLES}
     empty = Catalogue.from_rows("Nothing", {**tables, "contactors": []})
     with pytest.raises(NoDeviceError, match=r"motor\.rated_power_kw: Nothing has no contactor that fits"):
         design(parse(iec()), empty)

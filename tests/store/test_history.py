@@ -44,7 +44,7 @@ class History(RuleBasedStateMachine):
 
     def save(self, document: dict[str, Any], version: int) -> None:
         with writer(self.engine).begin() as connection:
-            save_document(connection, self.id, parse(document), version)
+            save_document(connection, read_starter(connection, self.id), parse(document), version, "{}")
         before, after = parse(self.kept).to_json(), parse(document).to_json()
         changed = ", ".join(differing_fields(before, after))
         if changed:
@@ -98,4 +98,4 @@ def test_a_starter_that_is_not_there_is_said_so(tmp_path: Path) -> None:
     engine = make_engine(tmp_path / "none.db")
     upgrade(engine)
     with writer(engine).begin() as connection, pytest.raises(LookupError, match="no starter 5"):
-        save_document(connection, 5, parse(iec()), 1)
+        read_starter(connection, 5)

@@ -14,7 +14,7 @@ from samples import iec
 from volmek.core.document import parse
 from volmek.store.engine import make_engine, upgrade
 from volmek.store.models import Base, Board, Job, Revision, Starter
-from volmek.store.repository import create_board, create_starter, differing_fields, save_document
+from volmek.store.repository import Kept, create_board, create_starter, differing_fields, read_starter, save_document
 from volmek.web.demo import fill
 
 
@@ -47,17 +47,20 @@ def test_deleting_a_job_takes_everything_below_it(session: Session) -> None:
     assert [session.query(x).count() for x in (Board, Starter, Revision)] == [0, 0, 0]
 
 
+def save(session: Session, starter_id: int, service: str, version: int) -> Kept:
+    kept = read_starter(session, starter_id)
+    return save_document(session.connection(), kept, parse(iec(service=service)), version, "{}")
+
+
 def test_a_change_long_after_the_last_one_is_a_revision_of_its_own(session: Session) -> None:
     starter = create_starter(session, create_board(session, "job", "board", "", {}), parse(iec()))
-    save_document(session.connection(), starter.id, parse(iec(service="a")), 1)
+    save(session, starter.id, "a", 1)
     session.flush()
     session.execute(update(Starter).values(saved=datetime.fromisoformat("2026-01-01T00:00:00+00:00")))
-    save_document(session.connection(), starter.id, parse(iec(service="b")), 2)
+    save(session, starter.id, "b", 2)
     session.flush()
     assert [r.change for r in session.query(Revision).order_by(Revision.id)] == ["made", "service", "service"]
-    assert save_document(session.connection(), starter.id, parse(iec(service="b")), 3).version == 3, (
-        "no change, no revision"
-    )
+    assert save(session, starter.id, "b", 3).version == 3, "no change, no revision"
 
 
 def test_times_need_a_zone(session: Session) -> None:

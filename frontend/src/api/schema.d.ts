@@ -39,6 +39,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/{board_id}/catalogues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say which catalogues a board chooses from; its designs keep their devices unless they are made anew. */
+        put: operations["choose_for_board"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}/starters": {
         parameters: {
             query?: never;
@@ -56,6 +73,144 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/catalogues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every catalogue with the number of its devices and the boards that choose from it. */
+        get: operations["list_catalogues"];
+        put?: never;
+        /** Make an empty catalogue. */
+        post: operations["add_catalogue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogues/template.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The headings of one table. */
+        get: operations["template_text"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogues/template.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An empty workbook with every table, and a sheet that explains the columns. */
+        get: operations["template_book"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogues/{catalogue_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a catalogue away; designs made from it keep their devices. */
+        delete: operations["delete_catalogue"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogues/{catalogue_id}/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Devices of one table, those with the words looked for in a cell. */
+        get: operations["list_devices"];
+        put?: never;
+        post?: never;
+        /** Take one device out of a catalogue; designs that use it keep it. */
+        delete: operations["delete_device"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogues/{catalogue_id}/export.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One table of a catalogue as CSV that can be imported again. */
+        get: operations["export_text"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogues/{catalogue_id}/export.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A whole catalogue as a workbook that can be imported again. */
+        get: operations["export_book"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogues/{catalogue_id}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what a file would do to a catalogue; with ``commit`` do it, all or nothing. */
+        post: operations["import_devices"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/design": {
         parameters: {
             query?: never;
@@ -65,9 +220,44 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Design a document without keeping it. */
+        /** Design a document without keeping it, from the shipped range. */
         post: operations["compute_design"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every preset. */
+        get: operations["list_presets"];
+        /** Keep parts of a document under a name; one of that name is replaced. */
+        put: operations["put_preset"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presets/{preset_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a preset away; starters made from it stay as they are. */
+        delete: operations["delete_preset"];
         options?: never;
         head?: never;
         patch?: never;
@@ -87,6 +277,23 @@ export interface paths {
         post?: never;
         /** Take a starter off its board, with its history. */
         delete: operations["delete_starter"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/catalogue-now": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Design anew from the catalogue as it is now, and let go of the devices that the design kept. */
+        post: operations["take_catalogue_now"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -320,6 +527,19 @@ export interface components {
             transformer_r_over_x?: number;
         };
         /**
+         * BoardCatalogues
+         * @description The catalogues that a board chooses from, the first one first.
+         */
+        BoardCatalogues: {
+            /** Catalogues */
+            catalogues: number[];
+            /**
+             * Design Anew
+             * @default false
+             */
+            design_anew?: boolean;
+        };
+        /**
          * BoardCreate
          * @description A new board; ``defaults`` are parts of a document that its new starters begin with.
          */
@@ -346,6 +566,8 @@ export interface components {
          * @description A board with its starters.
          */
         BoardOut: {
+            /** Catalogues */
+            catalogues: number[];
             /** Defaults */
             defaults: {
                 [key: string]: unknown;
@@ -409,6 +631,54 @@ export interface components {
             reason: string;
             /** Taken */
             taken: boolean;
+        };
+        /**
+         * CatalogueCreate
+         * @description A new catalogue.
+         */
+        CatalogueCreate: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * CatalogueOut
+         * @description A catalogue in the list.
+         */
+        CatalogueOut: {
+            /** Boards */
+            boards: string[];
+            /** Counts */
+            counts: components["schemas"]["TableCount"][];
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Shipped */
+            shipped: boolean;
+        };
+        /**
+         * CataloguesOut
+         * @description Every catalogue, and what their tables mean.
+         */
+        CataloguesOut: {
+            /** Catalogues */
+            catalogues: components["schemas"]["CatalogueOut"][];
+            /** Tables */
+            tables: components["schemas"]["TableGuide"][];
+        };
+        /**
+         * ColumnGuide
+         * @description One column: its name, whether each row needs it, whether it holds numbers, and what it means.
+         */
+        ColumnGuide: {
+            /** Meaning */
+            meaning: string;
+            /** Name */
+            name: string;
+            /** Needed */
+            needed: boolean;
+            /** Number */
+            number: boolean;
         };
         /**
          * CompareOut
@@ -764,6 +1034,18 @@ export interface components {
             };
         };
         /**
+         * DevicesOut
+         * @description Devices of one table as cells; ``total`` counts those that are not shown, too.
+         */
+        DevicesOut: {
+            /** Columns */
+            columns: string[];
+            /** Rows */
+            rows: string[][];
+            /** Total */
+            total: number;
+        };
+        /**
          * Drawing
          * @description Shapes on a sheet of a given size, with a sentence for those who cannot see it.
          */
@@ -932,6 +1214,48 @@ export interface components {
             overrides: components["schemas"]["OverrideNoteOut"][];
             /** Revisions */
             revisions: components["schemas"]["RevisionOut"][];
+        };
+        /**
+         * ImportForm
+         * @description A file, and what to do with it.
+         */
+        ImportForm: {
+            /**
+             * Commit
+             * @default false
+             */
+            commit?: boolean;
+            /**
+             * File
+             * Format: binary
+             */
+            file: string;
+            /**
+             * Remove Others
+             * @default false
+             */
+            remove_others?: boolean;
+            /**
+             * Table
+             * @default null
+             */
+            table?: ("contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations") | null;
+        };
+        /**
+         * ImportOut
+         * @description What a file would do, or has done; nothing is taken from a file with a problem.
+         */
+        ImportOut: {
+            /** Committed */
+            committed: boolean;
+            /** More Problems */
+            more_problems: number;
+            /** Problems */
+            problems: components["schemas"]["RowProblemOut"][];
+            /** Remarks */
+            remarks: string[];
+            /** Tables */
+            tables: components["schemas"]["TablePreview"][];
         };
         /**
          * LineUpItem
@@ -1317,6 +1641,52 @@ export interface components {
             role: string;
         };
         /**
+         * PresetBody
+         * @description Parts of a document to be kept under a name.
+         */
+        PresetBody: {
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * PresetOut
+         * @description A preset.
+         */
+        PresetOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * PresetsOut
+         * @description Every preset.
+         */
+        PresetsOut: {
+            /** Presets */
+            presets: components["schemas"]["PresetOut"][];
+        };
+        /**
+         * PreviewRow
+         * @description One row of a file as it was read.
+         */
+        PreviewRow: {
+            /** Cells */
+            cells: string[];
+            /** Row */
+            row: number;
+            /** Wrong */
+            wrong: string[];
+        };
+        /**
          * ProblemOut
          * @description One thing wrong with an input, at its field.
          */
@@ -1420,6 +1790,20 @@ export interface components {
              * Format: date-time
              */
             saved: string;
+        };
+        /**
+         * RowProblemOut
+         * @description What is wrong with one cell, and what stands in it.
+         */
+        RowProblemOut: {
+            /** Column */
+            column: string;
+            /** Message */
+            message: string;
+            /** Row */
+            row: number;
+            /** Table */
+            table: string;
         };
         /**
          * School
@@ -1999,6 +2383,33 @@ export interface components {
             };
         };
         /**
+         * TableCount
+         * @description How many devices a table has.
+         */
+        TableCount: {
+            /** Devices */
+            devices: number;
+            /**
+             * Table
+             * @enum {string}
+             */
+            table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
+        };
+        /**
+         * TableGuide
+         * @description One table of a catalogue, with its columns in the order of the templates.
+         */
+        TableGuide: {
+            /** Columns */
+            columns: components["schemas"]["ColumnGuide"][];
+            /** Table */
+            table: string;
+            /** Title */
+            title: string;
+            /** Used For */
+            used_for: string;
+        };
+        /**
          * TablePage
          * @description One table that the core uses.
          *
@@ -2022,6 +2433,31 @@ export interface components {
             title: string;
             /** Used For */
             used_for: string;
+        };
+        /**
+         * TablePreview
+         * @description What a file would do to one table.
+         */
+        TablePreview: {
+            /** Added */
+            added: number;
+            /** Changed */
+            changed: number;
+            /** Columns */
+            columns: string[];
+            /** Read */
+            read: number;
+            /** Removed */
+            removed: string[];
+            /** Rows */
+            rows: components["schemas"]["PreviewRow"][];
+            /** Same */
+            same: number;
+            /**
+             * Table
+             * @enum {string}
+             */
+            table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
         };
     };
     responses: never;
@@ -2134,6 +2570,59 @@ export interface operations {
             };
         };
     };
+    choose_for_board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardCatalogues"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     add_starter: {
         parameters: {
             query?: never;
@@ -2187,6 +2676,394 @@ export interface operations {
             };
         };
     };
+    list_catalogues: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CataloguesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    add_catalogue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CatalogueCreate"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    template_text: {
+        parameters: {
+            query: {
+                table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    template_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    delete_catalogue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                catalogue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    list_devices: {
+        parameters: {
+            query: {
+                table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
+                /** @description part of a cell */
+                find?: string;
+            };
+            header?: never;
+            path: {
+                catalogue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DevicesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    delete_device: {
+        parameters: {
+            query: {
+                type: string;
+            };
+            header?: never;
+            path: {
+                catalogue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    export_text: {
+        parameters: {
+            query: {
+                table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
+            };
+            header?: never;
+            path: {
+                catalogue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    export_book: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                catalogue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    import_devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                catalogue_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["ImportForm"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     compute_design: {
         parameters: {
             query?: never;
@@ -2216,6 +3093,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    list_presets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    put_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresetBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    delete_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preset_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
                 };
             };
         };
@@ -2347,6 +3324,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    take_catalogue_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };

@@ -1,6 +1,8 @@
 """What one run of the design carries from step to step: inputs, figures so far, findings so far."""
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 from volmek.core.catalogue import Catalogue
 from volmek.core.document import StarterDocument
@@ -19,12 +21,14 @@ class Context:
     catalogue : the devices to choose from
     working : every figure made so far
     findings : every remark made so far
+    checks : what the device of each role had to pass, so that others can be tried in its place
     """
 
     document: StarterDocument
     catalogue: Catalogue
     working: Working = field(default_factory=Working)
     findings: list[Finding] = field(default_factory=list)
+    checks: dict[str, Sequence[Callable[[Any], Any]]] = field(default_factory=dict)
 
     @property
     def nec(self) -> bool:

@@ -6,6 +6,7 @@ from typing import Any
 from volmek.core.catalogue import Catalogue
 from volmek.core.cautions import SETTINGS
 from volmek.core.context import Context
+from volmek.core.device_types import Device as CatalogueDevice
 from volmek.core.devices.device import Device, override_marks, unused
 from volmek.core.document import StarterDocument
 from volmek.core.drawing import Drawing
@@ -145,6 +146,22 @@ class Design:
             data["figures"] = list(d.figures)
             data["candidates"] = [asdict(x) for x in self.figures[d.choice].candidates]
         return data
+
+
+def in_use(d: Design, catalogue: Catalogue) -> dict[str, list[CatalogueDevice]]:
+    """The rows of the catalogue that a design is made of, by table, each once.
+
+    Parameters
+    ----------
+    d : a design
+    catalogue : the one that it was computed with
+    """
+    rows: dict[str, list[CatalogueDevice]] = {}
+    for type in dict.fromkeys(str(device.selected.get("type")) for device in d.devices):
+        if type in catalogue.by_type:
+            table, row = catalogue.by_type[type]
+            rows.setdefault(table, []).append(row)
+    return rows
 
 
 def _known(data: dict[str, Any]) -> dict[str, Any]:

@@ -45,6 +45,8 @@ ProtectionDevice = Literal[
     "time_delay_fuse",
     "non_time_delay_fuse",
 ]
+FUSES = ("fuse_gg", "fuse_am", "time_delay_fuse", "non_time_delay_fuse")
+BREAKERS = tuple(kind for kind in get_args(ProtectionDevice) if kind not in FUSES)
 TripClass = Literal["5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E"]
 
 Power = Annotated[float, Field(gt=0, le=2000)]
@@ -332,6 +334,8 @@ def _sentence(kind: str, value: object, ctx: dict[str, Any], name: str, message:
             return f"needs at least {ctx['min_length']} characters"
         case "string_too_long":
             return f"is longer than {ctx['max_length']} characters"
+        case "string_pattern_mismatch":
+            return f"{given} is not allowed: one line that does not begin with =, + or @, without blanks at its ends"
         case "too_short" | "too_long":
             bound = ctx.get("min_length", ctx.get("max_length"))
             return f"has {ctx['actual_length']} entries; it must have {bound}"

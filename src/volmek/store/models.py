@@ -1,9 +1,9 @@
-"""Tables: job, board, starter with its document, revisions, and the log of override reasons."""
+"""Tables: job, board, starter with its document, revisions, override reasons; catalogues and presets."""
 
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, ForeignKey, Index, MetaData, String, TypeDecorator, UniqueConstraint
+from sqlalchemy import JSON, DateTime, ForeignKey, Index, MetaData, String, Text, TypeDecorator, UniqueConstraint
 from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -69,6 +69,8 @@ class Board(Base):
     name: Mapped[str] = mapped_column(String(40))
     title: Mapped[str] = mapped_column(String(120))
     defaults: Mapped[dict[str, Any]]
+    #: Numbers of the catalogues that its starters choose from, the first one first; 0 is the shipped one.
+    catalogues: Mapped[str] = mapped_column(String(200), default="0", server_default="0")
     created: Mapped[datetime] = mapped_column(default=now)
     job: Mapped[Job] = relationship(back_populates="boards")
     starters: Mapped[list["Starter"]] = relationship(
@@ -87,6 +89,8 @@ class Starter(Base):
     position: Mapped[int]
     tag: Mapped[str] = mapped_column(String(40))
     document: Mapped[dict[str, Any]]
+    #: The devices that its design is made of, as JSON text: rows of catalogue cells by table.
+    devices: Mapped[str] = mapped_column(Text, default="{}", server_default="{}")
     version: Mapped[int] = mapped_column(default=1)
     saved: Mapped[datetime] = mapped_column(default=now)
     board: Mapped[Board] = relationship(back_populates="starters")
@@ -116,3 +120,37 @@ class OverrideNote(Base):
     choice: Mapped[str] = mapped_column(String(200))
     reason: Mapped[str] = mapped_column(String(300))
     noted: Mapped[datetime] = mapped_column(default=now)
+
+
+class Catalogue(Base):
+    """A catalogue of one's own."""
+
+    __tablename__ = "catalogue"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    changed: Mapped[datetime] = mapped_column(default=now)
+
+
+class CatalogueDevice(Base):
+    """One row of a catalogue: its cells as text, as a file holds them."""
+
+    __tablename__ = "catalogue_device"
+    __table_args__ = (UniqueConstraint("catalogue_id", "type"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    catalogue_id: Mapped[int] = mapped_column(ForeignKey("catalogue.id", ondelete="CASCADE"))
+    kind: Mapped[str] = mapped_column(String(40))
+    type: Mapped[str] = mapped_column(String(40))
+    cells: Mapped[dict[str, Any]]
+
+
+class Preset(Base):
+    """Parts of a document that a new starter can begin with, under a name."""
+
+    __tablename__ = "preset"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), unique=True)
+    parts: Mapped[dict[str, Any]]
+    saved: Mapped[datetime] = mapped_column(default=now)

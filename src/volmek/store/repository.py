@@ -52,8 +52,8 @@ def create_board(session: Session, job_name: str, name: str, title: str, default
     return board
 
 
-def create_starter(session: Session, board: Board, document: StarterDocument) -> Starter:
-    """A new starter at the end of a board.
+def create_starter(session: Session, board: Board, document: StarterDocument, devices: str = "{}") -> Starter:
+    """A new starter at the end of a board, with the devices of its design.
 
     Raises
     ------
@@ -62,7 +62,7 @@ def create_starter(session: Session, board: Board, document: StarterDocument) ->
     _check_tag(session, board.id, document.tag, None)
     last = session.scalar(select(func.max(Starter.position)).where(Starter.board_id == board.id)) or 0
     data = document.to_json()
-    starter = Starter(board=board, position=last + 1, tag=document.tag, document=data)
+    starter = Starter(board=board, position=last + 1, tag=document.tag, document=data, devices=devices)
     session.add(starter)
     session.flush()
     session.add(Revision(starter_id=starter.id, change="made", document=data))
@@ -85,6 +85,8 @@ class Kept:
     document: dict[str, Any]
     revision_id: int
     revision_change: str
+    catalogues: str
+    devices: str
 
 
 # Statements on the bare tables, made once: one save runs all of them, at every keystroke.
@@ -102,6 +104,8 @@ KEPT = (
         _starter.c.document,
         _revision.c.id,
         _revision.c.change,
+        _board.c.catalogues,
+        _starter.c.devices,
     )
     .join(_board, _board.c.id == _starter.c.board_id)
     .join(_job, _job.c.id == _board.c.job_id)
@@ -111,7 +115,9 @@ KEPT = (
 SET_REVISION = update(_revision).where(_revision.c.id == bindparam("of")).values(document=None, saved=None)
 ADD_REVISION = insert(_revision)
 SET_STARTER = (
-    update(_starter).where(_starter.c.id == bindparam("of")).values(document=None, saved=None, tag="", version=0)
+    update(_starter)
+    .where(_starter.c.id == bindparam("of"))
+    .values(document=None, saved=None, tag="", version=0, devices="")
 )
 
 
@@ -129,7 +135,7 @@ def read_starter(connection: Connection | Session, starter_id: int) -> Kept:
 
 
 def save_document(
-    connection: Connection, starter_id: int, document: StarterDocument, version: int, change: str = ""
+    connection: Connection, kept: Kept, document: StarterDocument, version: int, devices: str, change: str = ""
 ) -> Kept:
     """Save a changed document and keep the state before it as a revision.
 
@@ -138,16 +144,16 @@ def save_document(
     Parameters
     ----------
     connection : inside a write transaction
+    kept : the starter as it was read in that transaction
+    devices : what its design is made of now, as JSON text
     version : the version that the change was made on
     change : words for the revision; by default the fields that differ
 
     Raises
     ------
-    LookupError : there is no such starter.
     StaleVersionError : somebody else saved in between.
     ProblemError : another starter of the board has this tag.
     """
-    kept = read_starter(connection, starter_id)
     if version != kept.version:
         raise StaleVersionError
     data = document.to_json()
@@ -165,7 +171,7 @@ def save_document(
         # field only the starter itself is written.
         connection.execute(SET_REVISION, {"of": kept.revision_id, "document": kept.document, "saved": kept.saved})
         connection.execute(ADD_REVISION, {"starter_id": kept.id, "change": said, **state})
-    values = {**state, "tag": document.tag, "version": version + 1}
+    values = {**state, "tag": document.tag, "version": version + 1, "devices": devices}
     connection.execute(SET_STARTER, {"of": kept.id, **values})
     return replace(kept, **values)
 

@@ -8,13 +8,13 @@ from typing import Any, TypeVar
 from flask import Response, current_app, g, jsonify, send_file
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel
-from sqlalchemy import Engine, select
+from sqlalchemy import Connection, Engine, select
 from sqlalchemy.orm import Session, selectinload
 from werkzeug.exceptions import NotFound
 
 from volmek.core.catalogue import Catalogue, reference_catalogue
 from volmek.core.compare import compare
-from volmek.core.design import Design, design
+from volmek.core.design import Design, design, in_use
 from volmek.core.document import StarterDocument, parse
 from volmek.core.errors import Problem, ProblemError
 from volmek.core.figures import as_read
@@ -22,6 +22,7 @@ from volmek.core.handbook import find_schools, find_tables
 from volmek.core.starters.choose import offers
 from volmek.core.symbols import symbols
 from volmek.files.sheet import Place, picked_of, sheet_html, sheet_pdf
+from volmek.store.catalogues import catalogue_for, kept_devices, kept_text, numbers_of
 from volmek.store.engine import writer
 from volmek.store.models import Board, Revision, Starter
 from volmek.store.repository import (
@@ -85,9 +86,16 @@ def new_session(*, write: bool = False) -> Session:
     return Session(writer(engine) if write else engine, expire_on_commit=False)
 
 
-def catalogue() -> Catalogue:
-    """The devices to choose from."""
-    return reference_catalogue()
+def catalogue_of(connection: Connection | Session, kept: Kept, *, unchanged: bool = True) -> Catalogue:
+    """What a starter's board chooses from, with the devices that its design keeps."""
+    engine: Engine = current_app.extensions["engine"]
+    offered = catalogue_for(connection, engine, kept.catalogues)
+    return offered.keeping(kept_devices(kept.devices), unchanged=unchanged)
+
+
+def board_catalogue(session: Session, board: Board) -> Catalogue:
+    """What a new starter of a board chooses from."""
+    return catalogue_for(session, current_app.extensions["engine"], board.catalogues)
 
 
 def found(session: Session, model: type[Row], id: int) -> Row:
@@ -103,7 +111,10 @@ def problems_out(problems: tuple[Problem, ...] | list[Problem]) -> list[ProblemO
     return [ProblemOut.model_construct(field=p.field, message=p.message, missing=p.missing) for p in problems]
 
 
-def designed(document: StarterDocument) -> tuple[Design | None, list[ProblemOut]]:
+Computed = tuple[Design | None, list[ProblemOut]]
+
+
+def designed(document: StarterDocument, catalogue: Catalogue) -> Computed:
     """The design of a kept document, or what is missing for one.
 
     Raises
@@ -112,7 +123,7 @@ def designed(document: StarterDocument) -> tuple[Design | None, list[ProblemOut]
     """
     start = perf_counter()
     try:
-        computed = design(document, catalogue())
+        computed = design(document, catalogue)
         g.design_ms = 1000 * (perf_counter() - start)
         return computed, []
     except ProblemError as error:
@@ -121,7 +132,12 @@ def designed(document: StarterDocument) -> tuple[Design | None, list[ProblemOut]
         raise
 
 
-def starter_out(starter: Kept, computed: tuple[Design | None, list[ProblemOut]]) -> StarterOut:
+def devices_text(computed: Computed, catalogue: Catalogue, before: str = "{}") -> str:
+    """What a design is made of, to be kept with it; what it was made of before while there is none."""
+    return kept_text(in_use(computed[0], catalogue)) if computed[0] else before
+
+
+def starter_out(starter: Kept, computed: Computed) -> StarterOut:
     """A starter with its design; what the core computed is not checked again."""
     return StarterOut.model_construct(
         id=starter.id,
@@ -136,17 +152,17 @@ def starter_out(starter: Kept, computed: tuple[Design | None, list[ProblemOut]])
     )
 
 
-def shown(document: dict[str, Any]) -> tuple[Design | None, list[ProblemOut]]:
+def shown(document: dict[str, Any], catalogue: Catalogue) -> Computed:
     """The design of what is kept, or whatever stands against it, so that a page can always show it."""
     try:
-        return designed(parse(document))
+        return designed(parse(document), catalogue)
     except ProblemError as error:
         return None, problems_out(error.problems)
 
 
-def row_of(starter: Starter) -> StarterRow:
+def row_of(starter: Starter, offered: Catalogue) -> StarterRow:
     """One line of a board's list."""
-    computed, problems = shown(starter.document)
+    computed, problems = shown(starter.document, offered.keeping(kept_devices(starter.devices), unchanged=True))
     motor = starter.document.get("motor", {})
     power = next(
         (
@@ -184,15 +200,17 @@ def row_of(starter: Starter) -> StarterRow:
     )
 
 
-def board_out(board: Board) -> BoardOut:
+def board_out(session: Session, board: Board) -> BoardOut:
     """A board with a line per starter."""
+    offered = board_catalogue(session, board)
     return BoardOut(
         id=board.id,
         job=board.job.name,
         name=board.name,
         title=board.title,
         defaults=board.defaults,
-        starters=[row_of(s) for s in board.starters],
+        catalogues=list(numbers_of(board.catalogues)),
+        starters=[row_of(s, offered) for s in board.starters],
     )
 
 
@@ -203,7 +221,8 @@ def list_boards() -> BoardsOut:
         query = select(Board).order_by(Board.job_id, Board.id).options(selectinload(Board.starters))
         rows = []
         for board in session.scalars(query):
-            lines = [row_of(s) for s in board.starters]
+            offered = board_catalogue(session, board)
+            lines = [row_of(s, offered) for s in board.starters]
             rows.append(
                 BoardRow(
                     id=board.id,
@@ -224,22 +243,24 @@ def add_board(body: BoardCreate) -> tuple[BoardOut, int]:
     parse({"tag": "-", **body.defaults})
     with new_session(write=True) as session, session.begin():
         board = create_board(session, body.job, body.name, body.title, body.defaults)
-        return board_out(board), 201
+        return board_out(session, board), 201
 
 
 @bp.get("/boards/<int:board_id>", responses={200: BoardOut, **NOT_FOUND})
 def get_board(path: BoardPath) -> BoardOut:
     """A board with its starters."""
     with new_session() as session:
-        return board_out(found(session, Board, path.board_id))
+        return board_out(session, found(session, Board, path.board_id))
 
 
 @bp.post("/boards/<int:board_id>/starters", responses={201: StarterOut, **REFUSED})
 def add_starter(path: BoardPath, body: StarterCreate) -> tuple[StarterOut, int]:
     """Put a starter on a board; its plate may be incomplete."""
-    computed = designed(body.document)
     with new_session(write=True) as session, session.begin():
-        starter = create_starter(session, found(session, Board, path.board_id), body.document)
+        board = found(session, Board, path.board_id)
+        catalogue = board_catalogue(session, board)
+        computed = designed(body.document, catalogue)
+        starter = create_starter(session, board, body.document, devices_text(computed, catalogue))
         return starter_out(read_starter(session, starter.id), computed), 201
 
 
@@ -249,8 +270,10 @@ def copy_starter(path: StarterPath, body: StarterCopy) -> tuple[StarterOut, int]
     with new_session(write=True) as session, session.begin():
         original = found(session, Starter, path.starter_id)
         document = parse({**original.document, "tag": body.tag, "service": body.service})
-        starter = create_starter(session, original.board, document)
-        return starter_out(read_starter(session, starter.id), shown(starter.document)), 201
+        catalogue = board_catalogue(session, original.board)
+        computed = shown(document.to_json(), catalogue)
+        starter = create_starter(session, original.board, document, devices_text(computed, catalogue))
+        return starter_out(read_starter(session, starter.id), computed), 201
 
 
 @bp.get("/starters/<int:starter_id>", responses={200: StarterOut, **NOT_FOUND})
@@ -258,15 +281,31 @@ def get_starter(path: StarterPath) -> StarterOut:
     """A starter with its design."""
     with new_session() as session:
         starter = read_starter(session, path.starter_id)
-        return starter_out(starter, shown(starter.document))
+        return starter_out(starter, shown(starter.document, catalogue_of(session, starter)))
 
 
 @bp.put("/starters/<int:starter_id>", responses={200: StarterOut, **REFUSED})
 def save_starter(path: StarterPath, body: StarterSave) -> StarterOut:
     """Save a changed document; what is wrong is refused, what is only missing is kept and said."""
-    computed = designed(body.document)
     with writer(current_app.extensions["engine"]).begin() as connection:
-        return starter_out(save_document(connection, path.starter_id, body.document, body.version), computed)
+        kept = read_starter(connection, path.starter_id)
+        catalogue = catalogue_of(connection, kept, unchanged=False)
+        computed = designed(body.document, catalogue)
+        devices = devices_text(computed, catalogue, kept.devices)
+        return starter_out(save_document(connection, kept, body.document, body.version, devices), computed)
+
+
+@bp.post("/starters/<int:starter_id>/catalogue-now", responses={200: StarterOut, **REFUSED})
+def take_catalogue_now(path: StarterPath) -> StarterOut:
+    """Design anew from the catalogue as it is now, and let go of the devices that the design kept."""
+    with new_session(write=True) as session, session.begin():
+        starter = found(session, Starter, path.starter_id)
+        catalogue = board_catalogue(session, starter.board)
+        computed = designed(parse(starter.document), catalogue)
+        starter.devices = devices_text(computed, catalogue)
+        starter.version += 1
+        session.flush()
+        return starter_out(read_starter(session, starter.id), computed)
 
 
 @bp.delete("/starters/<int:starter_id>", responses={204: None, **NOT_FOUND})
@@ -302,32 +341,39 @@ def restore_revision(path: StarterPath, body: Restore) -> StarterOut:
         change = f"back to the state of {revision.saved:%Y-%m-%d %H:%M}"
         kept = read_starter(session, starter.id)
         document = kept.document if kept.revision_id == revision.id else revision.document
-        saved = save_document(session.connection(), starter.id, parse(document), body.version, change)
-        return starter_out(saved, shown(saved.document))
+        catalogue = catalogue_of(session, kept, unchanged=False)
+        computed = shown(document, catalogue)
+        devices = devices_text(computed, catalogue, kept.devices)
+        saved = save_document(session.connection(), kept, parse(document), body.version, devices, change)
+        return starter_out(saved, computed)
+
+
+def looked_at(starter_id: int) -> tuple[StarterDocument, Catalogue, Kept]:
+    """The document of a starter as it is kept, and the catalogue that its design stands on."""
+    with new_session() as session:
+        starter = read_starter(session, starter_id)
+        return parse(starter.document), catalogue_of(session, starter), starter
 
 
 @bp.get("/starters/<int:starter_id>/figures", responses={200: FiguresOut, **REFUSED})
 def get_figures(path: StarterPath) -> FiguresOut:
     """The working of every figure of a starter."""
-    with new_session() as session:
-        document = parse(read_starter(session, path.starter_id).document)
-    return FiguresOut.model_construct(figures=design(document, catalogue()).figures)
+    document, catalogue, _ = looked_at(path.starter_id)
+    return FiguresOut.model_construct(figures=design(document, catalogue).figures)
 
 
 @bp.get("/starters/<int:starter_id>/methods", responses={200: OffersOut, **REFUSED})
 def get_methods(path: StarterPath) -> OffersOut:
     """Every starting method with a verdict for this plate, supply and load."""
-    with new_session() as session:
-        document = parse(read_starter(session, path.starter_id).document)
-    return OffersOut.model_construct(offers=offers(document, catalogue()))
+    document, catalogue, _ = looked_at(path.starter_id)
+    return OffersOut.model_construct(offers=offers(document, catalogue))
 
 
 @bp.get("/starters/<int:starter_id>/compare", responses={200: CompareOut, **REFUSED})
 def compare_methods(path: StarterPath, query: CompareQuery) -> CompareOut:
     """Up to three starting methods side by side."""
-    with new_session() as session:
-        document = parse(read_starter(session, path.starter_id).document)
-    return CompareOut.model_construct(methods=compare(document, catalogue(), query.method))
+    document, catalogue, _ = looked_at(path.starter_id)
+    return CompareOut.model_construct(methods=compare(document, catalogue, query.method))
 
 
 @bp.get("/symbols", responses={200: SymbolsOut})
@@ -338,16 +384,14 @@ def get_symbols() -> SymbolsOut:
 
 @bp.post("/design", responses={200: DesignOut, 422: ProblemsOut})
 def compute_design(body: StarterCreate) -> DesignOut:
-    """Design a document without keeping it."""
-    return DesignOut.model_construct(design=design(body.document, catalogue()))
+    """Design a document without keeping it, from the shipped range."""
+    return DesignOut.model_construct(design=design(body.document, reference_catalogue()))
 
 
 def _sheet(starter_id: int, finish: Callable[[str, Kept], Response], *, paged: bool) -> Response:
-    with new_session() as session:
-        starter = read_starter(session, starter_id)
-        document = parse(starter.document)
-        place = Place(starter.job, starter.board, starter.version, starter.saved)
-        return finish(sheet_html(document, design(document, catalogue()), place, paged=paged), starter)
+    document, catalogue, starter = looked_at(starter_id)
+    place = Place(starter.job, starter.board, starter.version, starter.saved)
+    return finish(sheet_html(document, design(document, catalogue), place, paged=paged), starter)
 
 
 @bp.get("/starters/<int:starter_id>/sheet.html", responses={200: HTML, **REFUSED})

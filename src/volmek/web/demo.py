@@ -5,8 +5,12 @@ import json
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
+from volmek.core.catalogue import reference_catalogue
+from volmek.core.design import design, in_use
 from volmek.core.document import parse
+from volmek.core.errors import ProblemError
 from volmek.data.loader import demo
+from volmek.store.catalogues import kept_text
 from volmek.store.models import Board
 from volmek.store.repository import create_board, create_starter
 
@@ -18,5 +22,10 @@ def fill(engine: Engine) -> None:
             return
         for b in json.loads(demo("thornebeck.json"))["boards"]:
             board = create_board(session, b["job"], b["name"], b["title"], b["defaults"])
-            for document in b["starters"]:
-                create_starter(session, board, parse(document))
+            for data in b["starters"]:
+                document = parse(data)
+                try:
+                    devices = kept_text(in_use(design(document, reference_catalogue()), reference_catalogue()))
+                except ProblemError:  # incomplete on purpose
+                    devices = "{}"
+                create_starter(session, board, document, devices)

@@ -6,6 +6,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from volmek.core.catalogue_guide import ColumnGuide, TableGuide
 from volmek.core.compare import Compared
 from volmek.core.design import Currents, Design
 from volmek.core.devices.device import Device
@@ -19,7 +20,7 @@ from volmek.core.starters.choose import Offer
 
 #: In a response every field is there, defaults included; the generated types of the front end rely on it.
 ALWAYS_THERE = ConfigDict(json_schema_serialization_defaults_required=True)
-for _kind in (Candidate, Design, Device, Drawing, Figure, Finding, School, Shape, TablePage):
+for _kind in (Candidate, ColumnGuide, Design, Device, Drawing, Figure, Finding, School, Shape, TableGuide, TablePage):
     setattr(_kind, "__pydantic_config__", ALWAYS_THERE)  # noqa: B010 (a dataclass of the core knows no pydantic)
 
 
@@ -156,6 +157,7 @@ class BoardOut(Output):
     name: str
     title: str
     defaults: dict[str, Any]
+    catalogues: list[int]
     starters: list[StarterRow]
 
 

@@ -2,9 +2,9 @@
 
 from collections.abc import Sequence
 
-from volmek.core.catalogue import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.curves import moulded_case_edges
+from volmek.core.device_types import ShortCircuitDevice
 from volmek.core.devices.breaker import magnetic_high, magnetic_low, setting_a, thermal_check
 from volmek.core.devices.device import Check, Fact, Objection
 from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, no_edge, own_setting

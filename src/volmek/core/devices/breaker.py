@@ -2,9 +2,9 @@
 
 from collections.abc import Sequence
 
-from volmek.core.catalogue import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.curves import ThermalEdge, miniature_edges, moulded_case_edges, trip_class_edges
+from volmek.core.device_types import ShortCircuitDevice
 from volmek.core.devices.device import Check, Fact, Objection
 from volmek.core.devices.overload import holds, outer
 from volmek.core.devices.short_circuit import MAGNETIC_HIGH, MAGNETIC_LOW, ROLE, Duty, Kind, edge_objection, own_setting

@@ -1,7 +1,7 @@
 """Coils against the control supply."""
 
-from volmek.core.catalogue import Coil, Switching
 from volmek.core.context import Context
+from volmek.core.device_types import Coil, Switching
 from volmek.core.devices.device import Check, Objection
 
 #: Beyond this a control line is limited by its voltage drop, not by its capacitance.
@@ -98,7 +98,9 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
         coil_v,
         "V",
     )
-    sealed = w.add(f"{role}.sealed_va", f"Holding power of {k.type}", "S", k.sealed_va, "VA", source=c.catalogue.name)
+    sealed = w.add(
+        f"{role}.sealed_va", f"Holding power of {k.type}", "S", k.sealed_va, "VA", source=c.catalogue.source_of(k.type)
+    )
     return [
         w.add(
             f"{role}.control_line_m",

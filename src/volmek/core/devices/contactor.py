@@ -1,7 +1,7 @@
 """Contactors: AC-3 and AC-4 rating, making and breaking, short-time duty, surroundings, coil, life; NEMA sizes."""
 
-from volmek.core.catalogue import Contactor, voltage_column
 from volmek.core.context import Context
+from volmek.core.device_types import Contactor, voltage_column
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
 from volmek.core.devices.nema import select_nema, size_field
@@ -170,7 +170,10 @@ def _iec(
         return None
 
     checks: list[Check[Contactor]] = [voltage, warm, carries, makes, lasts, coil_check(c)]
-    k, candidates = pick(c, role, designation, c.catalogue.contactors, checks, what="contactor", field=size_field(c))
+    devices, first = c.catalogue.contactors, 0
+    if columns:
+        devices, first = c.catalogue.from_rating(devices, columns[prefix], needed_a / at_current)
+    k, candidates = pick(c, role, designation, devices, checks, what="contactor", field=size_field(c), first=first)
     ie = rating(k, prefix)
     if designation and not c.document.override(role):
         _say_why_larger(c, designation, k, candidates, ie, current)
@@ -211,7 +214,7 @@ def _iec(
         "A",
         rule="catalogue value of the voltage column that covers the working voltage"
         + (f", times {share:.3g} for altitude and ambient" if share != 1 else ""),
-        source=c.catalogue.name,
+        source=c.catalogue.source_of(k.type),
         inputs=(required,),
         candidates=candidates,
     )
@@ -298,7 +301,7 @@ def _life(c: Context, role: str, k: Contactor, current: Figure, locked: Figure, 
         "",
         inputs=(current, locked) if share else (current,),
         rule=rule,
-        source=f"{c.catalogue.name}; makers' life diagrams",
+        source=f"{c.catalogue.source_of(k.type)}; makers' life diagrams",
         text=f"{value / 1e6:.2g} million" if value >= 1e6 else as_read(value),
     )
     ids = [life.id]

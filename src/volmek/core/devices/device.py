@@ -4,8 +4,8 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import TypeVar
 
-from volmek.core.catalogue import Device as CatalogueDevice
 from volmek.core.context import Context
+from volmek.core.device_types import Device as CatalogueDevice
 from volmek.core.document import Override
 from volmek.core.errors import NoDeviceError
 from volmek.core.figures import Candidate
@@ -57,9 +57,11 @@ class Objection:
 
 
 Check = Callable[[D], Objection | None]
+#: How many candidates before the first that can fit, and after the one taken, are looked at and shown.
+NEIGHBOURS = 24
 
 
-def objections(device: D, checks: Iterable[Check[D]], *, every: bool) -> list[Objection]:
+def objections(device: D, checks: Iterable[Check[D]], *, every: bool = False) -> list[Objection]:
     """What speaks against a device: the first thing, or with ``every`` all of it."""
     found = []
     for check in checks:
@@ -72,9 +74,20 @@ def objections(device: D, checks: Iterable[Check[D]], *, every: bool) -> list[Ob
 
 
 def pick(
-    c: Context, role: str, designation: str, devices: Sequence[D], checks: Sequence[Check[D]], *, what: str, field: str
+    c: Context,
+    role: str,
+    designation: str,
+    devices: Sequence[D],
+    checks: Sequence[Check[D]],
+    *,
+    what: str,
+    field: str,
+    first: int = 0,
+    every: Sequence[D] | None = None,
 ) -> tuple[D, tuple[Candidate, ...]]:
     """The first device that no check objects to, or the one the user chose, judged by the same checks.
+
+    A device that an unchanged design keeps goes before one that came into the catalogue later.
 
     Parameters
     ----------
@@ -83,36 +96,60 @@ def pick(
     devices : candidates, the preferred one first
     checks : each returns an objection or None
     what, field : for the message when nothing fits: words for the kind, and the field that asks for it
+    first : place of the first candidate that can fit; of those before it only the nearest are looked at
+    every : all devices of the kind, where ``devices`` are only some of them
 
     Raises
     ------
     NoDeviceError : nothing in the catalogue fits, or the user's choice is not in it.
     """
-    chosen = _usable_choice(c, role, designation, {d.type for d in devices}, what)
-    taken = None
+    c.checks[role] = checks
+    near = list(devices[max(first - NEIGHBOURS, 0) :])
+    chosen = _usable_choice(c, role, designation, every or devices, what)
+    wanted = {chosen} if chosen else c.catalogue.kept
+    if wanted:
+        own = next((d for d in (every or devices) if d.type in wanted and (chosen or not objections(d, checks))), None)
+        chosen_device = own
+        if own is not None and own not in near[: 2 * NEIGHBOURS]:
+            near.insert(0, own)
+    else:
+        chosen_device = None
+    taken = chosen_device
     looked_at: list[Candidate] = []
     nearest: tuple[D, Objection] | None = None
-    for device in devices:
+    more = NEIGHBOURS
+    for device in near:
         against = objections(device, checks, every=device.type == chosen)
         if device.type == chosen:
-            taken = device
             for o in against:
                 c.find(o.severity, o.code, o.message, o.field, device=designation)
-        elif chosen is None and taken is None and not against:
+        elif taken is None and not against:
             taken = device
         if against:
             nearest = (device, against[0])
         reason = against[0].message if against else "in use" if device is taken else "fits, but is larger than needed"
-        if chosen is not None and device is taken and not against:
-            reason = "your choice; it fits"
+        if device is taken and not against and chosen_device is not None:
+            reason = "your choice; it fits" if chosen else "kept with this design; it fits"
         looked_at.append(Candidate(device.type, device is taken, not against, reason))
+        if taken is not None and device is not taken:
+            more -= 1
+            if more == 0:
+                break
     if taken is None:
         why = f"; the last one, {nearest[0].type}: {nearest[1].message}" if nearest else ""
         raise NoDeviceError.at(field, f"{c.catalogue.name} has no {what} that fits{why}")
+    if taken.type in c.catalogue.gone:
+        c.find(
+            "attention",
+            "device_kept",
+            f"{c.catalogue.gone[taken.type]}; this design keeps the one it was made with.",
+            f"overrides.{role}",
+            device=designation,
+        )
     return taken, tuple(looked_at)
 
 
-def _usable_choice(c: Context, role: str, designation: str, types: set[str], what: str) -> str | None:
+def _usable_choice(c: Context, role: str, designation: str, devices: Sequence[D], what: str) -> str | None:
     """The type that the user chose for a role, if it is a device of this kind.
 
     Raises
@@ -120,10 +157,12 @@ def _usable_choice(c: Context, role: str, designation: str, types: set[str], wha
     NoDeviceError : the catalogue has no such type at all.
     """
     override = c.document.override(role)
-    if override is None or override.device_type is None or override.device_type in types:
-        return override.device_type if override else None
+    if override is None or override.device_type is None:
+        return None
     chosen = override.device_type
-    if chosen not in c.catalogue.types():
+    if any(d.type == chosen for d in devices):
+        return chosen
+    if chosen not in c.catalogue.by_type:
         index = c.document.overrides.index(override)
         raise NoDeviceError.at(f"overrides.{index}.device_type", f"{c.catalogue.name} has no {what} of type {chosen!r}")
     unused(c, role, designation, f"{chosen} is no {what}")

@@ -2,9 +2,9 @@
 
 from collections.abc import Callable, Sequence
 
-from volmek.core.catalogue import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.curves import FUSE_USE_LIMIT, am_time_s, gg_fast_time_s, gg_gates, gg_prearcing_i2t_a2s, gg_slow_time_s
+from volmek.core.device_types import ShortCircuitDevice
 from volmek.core.devices.device import Check, Objection
 from volmek.core.devices.short_circuit import Duty, Kind, no_edge
 from volmek.core.figures import as_read

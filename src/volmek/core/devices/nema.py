@@ -1,9 +1,9 @@
 """Contactors of NEMA sizes (North American practice)."""
 
-from volmek.core.catalogue import NemaStarter
 from volmek.core.context import Context
+from volmek.core.device_types import NemaStarter
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
-from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
+from volmek.core.devices.device import Check, Device, Fact, Objection, objections, override_marks, pick
 from volmek.core.devices.part import ContactorPart
 from volmek.core.figures import Figure, as_read
 from volmek.core.plate import HORSEPOWER_W, Plate
@@ -74,9 +74,10 @@ def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, 
 
     base: list[Check[NemaStarter]] = [horsepower, continuous, service_limit, coil_check(c)]
 
+    plain = [order.index(x.size) for x in c.catalogue.nema_starters if plugging and not objections(x, base)]
+
     def jogging(k: NemaStarter) -> Objection | None:
-        below = [x for x in c.catalogue.nema_starters if order.index(x.size) < order.index(k.size)]
-        if plugging and not any(all(check(x) is None for check in base) for x in below):
+        if plugging and order.index(k.size) <= min(plain, default=len(order)):
             return Objection(
                 "starter_size_jogging",
                 f"size {k.size} would do for plain starting; plugging or jogging more than "

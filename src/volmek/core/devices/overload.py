@@ -1,7 +1,9 @@
 """Overload protection: the dial and its two schools, the range, the trip class, the restart."""
 
-from volmek.core.catalogue import OverloadRelay
+from collections.abc import Sequence
+
 from volmek.core.context import Context
+from volmek.core.device_types import OverloadRelay
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
 from volmek.core.devices.dial import Dial
 from volmek.core.devices.part import RelayPart
@@ -52,6 +54,13 @@ def check_reset(c: Context, designation: str) -> None:
             "protection.reset",
             device=designation,
         )
+
+
+def around(relays: Sequence[OverloadRelay], holding: Sequence[OverloadRelay]) -> list[OverloadRelay]:
+    """The relays whose range holds the dial figure with their neighbours, in the catalogue's order."""
+    places = {id(r): i for i, r in enumerate(relays)}
+    near = {i for r in holding for i in range(places[id(r)] - 3, places[id(r)] + 4)}
+    return [relays[i] for i in sorted(near) if 0 <= i < len(relays)]
 
 
 def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: str) -> Device:
@@ -109,10 +118,11 @@ def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: s
         c,
         role,
         designation,
-        relays,
+        around(relays, holding),
         [span_check(role, dial), in_class, not_outer],
         what="overload relay",
         field=f"overrides.{role}",
+        every=relays,
     )
     mounted = frame in r.mounts_on
     if not mounted:
@@ -135,7 +145,7 @@ def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: s
         f"{r.range_min_a:g} to {r.range_max_a:g} A",
         inputs=(dial.used,),
         rule="smallest range that holds the dial figure away from its ends",
-        source=c.catalogue.name,
+        source=c.catalogue.source_of(r.type),
         candidates=candidates,
     )
     reason, marks = override_marks(override)

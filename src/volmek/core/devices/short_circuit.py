@@ -3,8 +3,8 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from volmek.core.catalogue import ShortCircuitDevice
 from volmek.core.context import Context
+from volmek.core.device_types import ShortCircuitDevice
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
 from volmek.core.devices.dial import Dial
 from volmek.core.document import ProtectionDevice
@@ -154,6 +154,7 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
     """Pick, set and judge the device of one kind."""
     d, w = c.document, c.working
     devices = c.catalogue.short_circuit_devices[kind_name]
+    devices, first = c.catalogue.from_rating(devices, "rated_current_a", duty.rated.number)
     required_figure = duty.rated
     checks: list[Check[ShortCircuitDevice]] = [rating_check(duty), breaking_check(duty), *kind.checks(c, duty)]
     if kind.picks_rating:
@@ -168,9 +169,12 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
                 f"overrides.{ROLE}",
             )
 
-        devices = tuple(reversed(devices))  # the largest that the rule allows rides through the start best
+        # The largest that the rule allows rides through the start best.
+        allowed = sum(x.rated_current_a <= wanted * (1 + 1e-6) for x in devices)
+        devices, first = tuple(reversed(devices)), len(devices) - allowed
         checks = [standard, *checks]
-    device, candidates = pick(c, ROLE, designation, devices, checks, what=kind.label.lower(), field="protection.device")
+    what = kind.label.lower()
+    device, candidates = pick(c, ROLE, designation, devices, checks, what=what, field="protection.device", first=first)
     settings = kind.settings(c, duty, device)
     setting = settings.get("instantaneous_trip_a")
     number = setting if isinstance(setting, float | int) else None
@@ -216,7 +220,7 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
                 "kA",
                 inputs=(duty.network.prospective,),
                 rule="at least the prospective current",
-                source=c.catalogue.name,
+                source=c.catalogue.source_of(device.type),
             ).id
         )
     kind.after(c, duty, device, designation)

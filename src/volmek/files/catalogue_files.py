@@ -1,0 +1,243 @@
+"""Catalogues as CSV and XLSX: read with every problem at its row and column, written, and as empty templates."""
+
+import csv
+import io
+import zipfile
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date, time
+from typing import Any
+
+from openpyxl import Workbook, load_workbook
+from openpyxl.styles import Alignment, Font
+from openpyxl.utils import get_column_letter
+from openpyxl.utils.exceptions import InvalidFileException
+
+from volmek.core.catalogue import RowProblem, check_headings, read_rows
+from volmek.core.catalogue_guide import TableGuide, answers, table_guides
+from volmek.core.device_types import TABLES, Device
+
+#: The largest file, and what an XLSX file may hold once unpacked.
+MAXIMUM_BYTES, MAXIMUM_UNPACKED_BYTES = 10_000_000, 200_000_000
+MAXIMUM_ROWS, MAXIMUM_COLUMNS, MAXIMUM_CELL = 20_000, 100, 500
+#: Sheet of the templates that explains the columns; it is left out when a file is read.
+GUIDE_SHEET = "columns"
+
+Rows = list[tuple[int, dict[str, str]]]
+
+
+@dataclass(slots=True)
+class CatalogueFile:
+    """What a file held.
+
+    Attributes
+    ----------
+    devices : checked devices by table
+    problems : everything that is wrong; when there is anything, the file must not be taken
+    columns, rows : headings and text cells of each table as they were read, for a preview
+    """
+
+    devices: dict[str, list[Device]] = field(default_factory=dict)
+    problems: list[RowProblem] = field(default_factory=list)
+    columns: dict[str, list[str]] = field(default_factory=dict)
+    rows: dict[str, Rows] = field(default_factory=dict)
+
+    def fail(self, message: str, table: str = "file", row: int = 0, column: str = "") -> None:
+        """Add a problem."""
+        self.problems.append(RowProblem(table, row, column, message))
+
+
+def read_catalogue(data: bytes, filename: str, table: str | None = None) -> CatalogueFile:
+    """The devices of a CSV or XLSX file.
+
+    Parameters
+    ----------
+    data : content of the file
+    filename : its name; the ending tells the format
+    table : table that a CSV file holds; without it the headings tell
+
+    Examples
+    --------
+    >>> file = read_catalogue(b"type,kind,rated_current_a\\nX-10,fuse_gg,10 A\\n", "mine.csv")
+    >>> print(file.problems[0], file.problems[0].message, sep=": ")
+    fuses, row 2, rated_current_a: '10 A' has a unit in it; write 10, the unit stands in the heading
+    """
+    file = CatalogueFile()
+    if len(data) > MAXIMUM_BYTES:
+        file.fail(f"holds {len(data) / 1e6:.1f} MB; {MAXIMUM_BYTES / 1e6:g} MB is the most")
+    elif filename.lower().endswith(".csv"):
+        _read_csv(file, data, table)
+    elif filename.lower().endswith(".xlsx"):
+        _read_xlsx(file, data)
+    else:
+        file.fail(f"{filename!r} is neither a .csv nor an .xlsx file")
+    seen: dict[str, str] = {}
+    for name, columns in file.columns.items():
+        wrong = check_headings(name, columns)
+        if not wrong:
+            file.devices[name], wrong = read_rows(name, file.rows[name], seen)
+        file.problems += wrong
+    if not file.problems and not any(file.devices.values()):
+        file.fail("holds no devices")
+    return file
+
+
+def _take(file: CatalogueFile, table: str, lines: Iterable[tuple[int, Sequence[str]]]) -> None:
+    """Headings and rows of one table, the blank rows left out."""
+    rows: Rows = []
+    columns: list[str] | None = None
+    for number, cells in lines:
+        cut = [cell.strip() for cell in cells]
+        while cut and not cut[-1]:
+            cut.pop()
+        if not cut:
+            continue
+        if len(cut) > MAXIMUM_COLUMNS:
+            return file.fail(f"has {len(cut)} columns; {MAXIMUM_COLUMNS} is the most", table, number)
+        if columns is None:
+            columns = cut
+            continue
+        if len(rows) == MAXIMUM_ROWS:
+            return file.fail(f"has more than {MAXIMUM_ROWS} rows", table, number)
+        if len(cut) > len(columns):
+            file.fail(f"has {len(cut)} cells under {len(columns)} headings", table, number)
+        elif too_long := next((c for c, cell in zip(columns, cut, strict=False) if len(cell) > MAXIMUM_CELL), None):
+            file.fail(f"is longer than {MAXIMUM_CELL} characters", table, number, too_long)
+        else:
+            rows.append((number, dict(zip(columns, cut, strict=False))))
+    if columns is None:
+        return file.fail("is empty", table)
+    file.columns[table], file.rows[table] = columns, rows
+    return None
+
+
+def _read_csv(file: CatalogueFile, data: bytes, table: str | None) -> None:
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = data[: error.start].count(b"\n") + 1
+        return file.fail(f"is not UTF-8 text (line {line}); save it as CSV UTF-8")
+    if "\0" in text:
+        return file.fail("is no text file")
+    first = next((line for line in text.splitlines() if line.strip()), "")
+    delimiter = max(",;\t", key=first.count)
+    if table is None:
+        table = _table_of(text, delimiter)
+        if table is None:
+            return file.fail("its headings are those of no table; take a template, or say which table it is")
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
+    try:
+        # A quoted cell may hold line ends: the line a row begins on is the one after the last.
+        lines, last = [], 0
+        for cells in reader:
+            lines.append((last + 1, cells))
+            last = reader.line_num
+    except csv.Error as error:
+        return file.fail(f"cannot be read as CSV: {error}", table, reader.line_num)
+    return _take(file, table, lines)
+
+
+def _table_of(text: str, delimiter: str) -> str | None:
+    """The table whose headings a CSV text has, or nearly has; breakers and fuses differ by their kinds alone."""
+    lines = [line.split(delimiter) for line in text.splitlines() if line.strip()][:2]
+    headings, first = ([cell.strip().strip('"') for cell in line] for line in (*lines, [], [])[:2])
+    kind = dict(zip(headings, first, strict=False)).get("kind", "")
+    of_kind = [name for name in TABLES if kind in answers(name, "kind")]
+    known = [n for n in TABLES if n in of_kind or set(headings) & (TABLES[n].model_fields.keys() - {"type", "kind"})]
+    return min(known, key=lambda n: (n not in of_kind, len(check_headings(n, headings))), default=None)
+
+
+def _read_xlsx(file: CatalogueFile, data: bytes) -> None:
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            unpacked = sum(entry.file_size for entry in archive.infolist())
+        if unpacked > MAXIMUM_UNPACKED_BYTES:
+            return file.fail(f"unpacks to {unpacked / 1e6:.0f} MB; {MAXIMUM_UNPACKED_BYTES / 1e6:g} MB is the most")
+        book = load_workbook(io.BytesIO(data), read_only=True)
+    except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, OSError, SyntaxError):
+        return file.fail("is not an XLSX file that can be read")
+    titles = {g.title.lower(): g.table for g in table_guides()}
+    for sheet in book.worksheets:
+        name = sheet.title.strip().lower()
+        if name == GUIDE_SHEET:
+            continue
+        table = name if name in TABLES else titles.get(name)
+        if table is None:
+            file.fail(f"sheet {sheet.title!r} is none of {', '.join(TABLES)}")
+        elif table in file.columns:
+            file.fail(f"the sheets hold {table} twice", table)
+        else:
+            sheet.reset_dimensions()
+            lines = ((n, [_text(cell) for cell in row]) for n, row in enumerate(sheet.iter_rows(), start=1))
+            _take(file, table, lines)
+    # A sheet of the template that was left empty says nothing, unless all were.
+    for table in [t for t, rows in file.rows.items() if not rows]:
+        del file.rows[table], file.columns[table]
+    return None
+
+
+def _text(cell: Any) -> str:
+    """A cell as a CSV file would hold it; a formula keeps its sign, so that it is refused."""
+    value = cell.value
+    if value is None:
+        return ""
+    if cell.data_type == "f":
+        text = str(getattr(value, "text", value))
+        return text if text.startswith("=") else f"={text}"
+    if isinstance(value, bool):
+        return str(value).lower()
+    if isinstance(value, float):
+        return repr(value).removesuffix(".0")
+    if isinstance(value, date | time):
+        return f"{value} (a date)"
+    return str(value)
+
+
+def write_csv(table: str, devices: Iterable[Device]) -> str:
+    """One table as CSV text; without devices, a template."""
+    columns = [c.name for c in _guide(table).columns]
+    out = io.StringIO()
+    writer = csv.DictWriter(out, columns, lineterminator="\n")
+    writer.writeheader()
+    writer.writerows(d.cells() for d in devices)
+    return out.getvalue()
+
+
+def write_xlsx(devices: Mapping[str, Iterable[Device]]) -> bytes:
+    """Every table as a sheet of its own, and a sheet that explains the columns; without devices, a template."""
+    book = Workbook()
+    explained = book.worksheets[0]
+    explained.title = GUIDE_SHEET
+    explained.append(["table", "column", "needed", "meaning"])
+    for guide in table_guides():
+        sheet = book.create_sheet(guide.table)
+        sheet.append([c.name for c in guide.columns])
+        _head(sheet, [max(len(c.name) + 2, 10) for c in guide.columns])
+        for device in devices.get(guide.table, ()):
+            cells = device.cells()
+            sheet.append([_value(cells.get(c.name), c.number) for c in guide.columns])
+        for c in guide.columns:
+            explained.append([guide.table, c.name, "yes" if c.needed else "", c.meaning])
+    _head(explained, [22, 26, 8, 110])
+    book.move_sheet(explained, len(book.sheetnames) - 1)
+    book.active = 0
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def _value(text: str | None, number: bool) -> str | float | None:
+    return float(text) if number and text is not None else text
+
+
+def _head(sheet: Any, widths: Sequence[int]) -> None:
+    sheet.freeze_panes = "B2"
+    for i, width in enumerate(widths, start=1):
+        sheet.column_dimensions[get_column_letter(i)].width = width
+        cell = sheet.cell(1, i)
+        cell.font = Font(bold=True)
+        cell.alignment = Alignment(wrap_text=True, vertical="top")
+
+
+def _guide(table: str) -> TableGuide:
+    return next(g for g in table_guides() if g.table == table)

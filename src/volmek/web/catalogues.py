@@ -1,0 +1,422 @@
+"""JSON API: catalogues of one's own, their files, and which of them a board chooses from; presets."""
+
+import io
+from typing import Any, cast
+
+from flask import Response, current_app, request, send_file
+from flask_openapi3.blueprint import APIBlueprint
+from flask_openapi3.models.file import FileStorage
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from volmek.core.catalogue import Catalogue, RowProblem, reference_catalogue
+from volmek.core.catalogue_guide import TableGuide, table_guides
+from volmek.core.device_types import TABLES, Device, TableName, TestedCombination
+from volmek.core.document import parse
+from volmek.core.errors import Problem, ProblemError
+from volmek.files.catalogue_files import MAXIMUM_BYTES, CatalogueFile, read_catalogue, write_csv, write_xlsx
+from volmek.store.catalogues import (
+    SHIPPED,
+    boards_using,
+    catalogue_for,
+    choose_catalogues,
+    create_catalogue,
+    put_devices,
+    remove_catalogue,
+    save_preset,
+)
+from volmek.store.models import Board, CatalogueDevice, Preset
+from volmek.store.models import Catalogue as CatalogueRow
+from volmek.web.api import NOT_FOUND, REFUSED, board_out, found, new_session, operation_id
+from volmek.web.schemas import BoardOut, BoardPath, Output, ProblemsOut
+
+bp = APIBlueprint("catalogues", __name__, url_prefix="/api", operation_id_callback=operation_id)
+
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+BOOK = {"content": {XLSX: {"schema": {"type": "string", "format": "binary"}}}}
+TEXT = {"content": {"text/csv": {"schema": {"type": "string"}}}}
+#: What a request around a file may add to it.
+FORM_BYTES = 100_000
+SHOWN_PROBLEMS, SHOWN_ROWS, SHOWN_DEVICES = 200, 8, 300
+
+
+class CataloguePath(BaseModel):
+    """A catalogue's number in the address; 0 is the shipped one."""
+
+    catalogue_id: int
+
+
+class TableQuery(BaseModel):
+    """Which table, and which of its devices."""
+
+    table: TableName
+    find: str = Field("", max_length=80, description="part of a cell")
+
+
+class TableOnly(BaseModel):
+    """Which table."""
+
+    table: TableName
+
+
+class CatalogueCreate(BaseModel):
+    """A new catalogue."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: str = Field(min_length=1, max_length=80, pattern=r"\S")
+
+
+class ImportForm(BaseModel):
+    """A file, and what to do with it."""
+
+    file: FileStorage
+    table: TableName | None = None
+    remove_others: bool = False
+    commit: bool = False
+
+
+class DeviceQuery(BaseModel):
+    """One device of a catalogue."""
+
+    type: str = Field(min_length=1, max_length=40)
+
+
+class BoardCatalogues(BaseModel):
+    """The catalogues that a board chooses from, the first one first."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    catalogues: list[int] = Field(max_length=20)
+    design_anew: bool = False
+
+
+class TableCount(Output):
+    """How many devices a table has."""
+
+    table: TableName
+    devices: int
+
+
+class CatalogueOut(Output):
+    """A catalogue in the list."""
+
+    id: int
+    name: str
+    shipped: bool
+    boards: list[str]
+    counts: list[TableCount]
+
+
+class CataloguesOut(Output):
+    """Every catalogue, and what their tables mean."""
+
+    catalogues: list[CatalogueOut]
+    tables: list[TableGuide]
+
+
+class DevicesOut(Output):
+    """Devices of one table as cells; ``total`` counts those that are not shown, too."""
+
+    columns: list[str]
+    rows: list[list[str]]
+    total: int
+
+
+class RowProblemOut(Output):
+    """What is wrong with one cell, and what stands in it."""
+
+    table: str
+    row: int
+    column: str
+    message: str
+
+
+class PreviewRow(Output):
+    """One row of a file as it was read."""
+
+    row: int
+    cells: list[str]
+    wrong: list[str]
+
+
+class TablePreview(Output):
+    """What a file would do to one table."""
+
+    table: TableName
+    columns: list[str]
+    rows: list[PreviewRow]
+    read: int
+    added: int
+    changed: int
+    same: int
+    removed: list[str]
+
+
+class ImportOut(Output):
+    """What a file would do, or has done; nothing is taken from a file with a problem."""
+
+    committed: bool
+    problems: list[RowProblemOut]
+    more_problems: int
+    remarks: list[str]
+    tables: list[TablePreview]
+
+
+class PresetBody(BaseModel):
+    """Parts of a document to be kept under a name."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: str = Field(min_length=1, max_length=80, pattern=r"\S")
+    parts: dict[str, Any] = Field(min_length=1)
+
+
+class PresetOut(Output):
+    """A preset."""
+
+    id: int
+    name: str
+    parts: dict[str, Any]
+
+
+class PresetsOut(Output):
+    """Every preset."""
+
+    presets: list[PresetOut]
+
+
+class PresetPath(BaseModel):
+    """A preset's number in the address."""
+
+    preset_id: int
+
+
+#: Parts of a document that a preset may hold: all but what belongs to one motor.
+PRESET_PARTS = ("practice", "supply", "load", "starter", "protection", "control", "surroundings", "assumptions")
+
+
+def _catalogue(session: Session, catalogue_id: int) -> Catalogue:
+    if catalogue_id == SHIPPED:
+        return reference_catalogue()
+    found(session, CatalogueRow, catalogue_id)
+    return catalogue_for(session, current_app.extensions["engine"], str(catalogue_id))
+
+
+def _out(session: Session, id: int, name: str, boards: dict[int, list[str]]) -> CatalogueOut:
+    tables = _catalogue(session, id).tables
+    counts = [TableCount(table=cast(TableName, t), devices=len(rows)) for t, rows in tables.items()]
+    return CatalogueOut(id=id, name=name, shipped=id == SHIPPED, boards=boards.get(id, []), counts=counts)
+
+
+@bp.get("/catalogues", responses={200: CataloguesOut})
+def list_catalogues() -> CataloguesOut:
+    """Every catalogue with the number of its devices and the boards that choose from it."""
+    with new_session() as session:
+        boards = boards_using(session)
+        rows = [(SHIPPED, reference_catalogue().name)]
+        rows += [(c.id, c.name) for c in session.scalars(select(CatalogueRow).order_by(CatalogueRow.name))]
+        out = [_out(session, id, name, boards) for id, name in rows]
+    return CataloguesOut.model_construct(catalogues=out, tables=list(table_guides()))
+
+
+@bp.post("/catalogues", responses={201: CatalogueOut, 422: ProblemsOut})
+def add_catalogue(body: CatalogueCreate) -> tuple[CatalogueOut, int]:
+    """Make an empty catalogue."""
+    with new_session(write=True) as session, session.begin():
+        row = create_catalogue(session, body.name.strip())
+        return _out(session, row.id, row.name, {}), 201
+
+
+@bp.delete("/catalogues/<int:catalogue_id>", responses={204: None, **NOT_FOUND})
+def delete_catalogue(path: CataloguePath) -> tuple[str, int]:
+    """Take a catalogue away; designs made from it keep their devices."""
+    with new_session(write=True) as session, session.begin():
+        remove_catalogue(session, found(session, CatalogueRow, path.catalogue_id))
+    return "", 204
+
+
+@bp.get("/catalogues/<int:catalogue_id>/devices", responses={200: DevicesOut, **NOT_FOUND})
+def list_devices(path: CataloguePath, query: TableQuery) -> DevicesOut:
+    """Devices of one table, those with the words looked for in a cell."""
+    with new_session() as session:
+        devices = _catalogue(session, path.catalogue_id).tables[query.table]
+    columns = list(TABLES[query.table].model_fields)
+    words = query.find.lower().split()
+    rows = []
+    for d in devices:
+        cells = d.cells()
+        text = " ".join(cells.values()).lower()
+        if all(w in text for w in words):
+            rows.append([cells.get(c, "") for c in columns])
+    return DevicesOut(columns=columns, rows=rows[:SHOWN_DEVICES], total=len(rows))
+
+
+@bp.delete("/catalogues/<int:catalogue_id>/devices", responses={204: None, **NOT_FOUND})
+def delete_device(path: CataloguePath, query: DeviceQuery) -> tuple[str, int]:
+    """Take one device out of a catalogue; designs that use it keep it."""
+    with new_session(write=True) as session, session.begin():
+        catalogue = found(session, CatalogueRow, path.catalogue_id)
+        of_type = (CatalogueDevice.catalogue_id == catalogue.id, CatalogueDevice.type == query.type)
+        row = session.scalar(select(CatalogueDevice).where(*of_type))
+        if row is None:
+            raise LookupError(f"{catalogue.name} has no {query.type}")
+        session.delete(row)
+        put_devices(session, catalogue, {}, remove_others=False)
+    return "", 204
+
+
+@bp.post("/catalogues/<int:catalogue_id>/import", responses={200: ImportOut, 413: ProblemsOut, **REFUSED})
+def import_devices(path: CataloguePath, form: ImportForm) -> ImportOut | tuple[ImportOut, int]:
+    """Say what a file would do to a catalogue; with ``commit`` do it, all or nothing."""
+    file = read_catalogue(form.file.read(), form.file.filename or "", form.table)
+    with new_session(write=form.commit) as session, session.begin():
+        row = found(session, CatalogueRow, path.catalogue_id)
+        out = _preview(file, _catalogue(session, row.id), remove_others=form.remove_others)
+        if form.commit and not file.problems:
+            put_devices(session, row, file.devices, remove_others=form.remove_others)
+            out.committed = True
+    return (out, 422) if form.commit and file.problems else out
+
+
+@bp.before_app_request
+def _room_for_a_file() -> None:
+    """An import may be larger than the other requests."""
+    if request.path.endswith("/import"):
+        request.max_content_length = MAXIMUM_BYTES + FORM_BYTES
+
+
+def _preview(file: CatalogueFile, present: Catalogue, *, remove_others: bool) -> ImportOut:
+    wrong: dict[tuple[str, int], list[str]] = {}
+    for p in file.problems:
+        wrong.setdefault((p.table, p.row), []).append(p.column)
+    tables = []
+    for table, columns in file.columns.items():
+        devices, rows = file.devices.get(table, []), file.rows[table]
+        here = {d.type: d for d in present.tables[table]}
+        stays = {d.type for d in devices}
+        # Rows with a problem first, then those at the head of the file.
+        first = sorted(rows, key=lambda r: (table, r[0]) not in wrong)[:SHOWN_ROWS]
+        preview = [
+            PreviewRow(row=n, cells=[cells.get(c, "") for c in columns], wrong=wrong.get((table, n), []))
+            for n, cells in sorted(first, key=lambda r: r[0])
+        ]
+        same = sum(here.get(d.type) == d for d in devices)
+        added = sum(d.type not in here for d in devices)
+        tables.append(
+            TablePreview(
+                table=cast(TableName, table),
+                columns=columns,
+                rows=preview,
+                read=len(rows),
+                added=added,
+                changed=len(devices) - same - added,
+                same=same,
+                removed=sorted(here.keys() - stays) if remove_others and not file.problems else [],
+            )
+        )
+    shown = [_problem_out(p) for p in file.problems[:SHOWN_PROBLEMS]]
+    more = len(file.problems) - len(shown)
+    return ImportOut(
+        committed=False, problems=shown, more_problems=more, remarks=_remarks(file, present), tables=tables
+    )
+
+
+def _problem_out(p: RowProblem) -> RowProblemOut:
+    return RowProblemOut(table=p.table, row=p.row, column=p.column, message=p.message)
+
+
+def _remarks(file: CatalogueFile, present: Catalogue) -> list[str]:
+    """Tested combinations of devices that neither the file nor a catalogue has: allowed, but of no use yet."""
+    types = {d.type for devices in file.devices.values() for d in devices}
+    types |= present.types() | reference_catalogue().types()
+    remarks = []
+    for d in file.devices.get("tested_combinations", []):
+        assert isinstance(d, TestedCombination)
+        parts = (d.short_circuit_device, *d.contactors, *filter(None, (d.overload_relay,)))
+        if unknown := [p for p in parts if p not in types]:
+            remarks.append(
+                f"{d.type} names {', '.join(unknown)}, which this catalogue and the shipped one do not have."
+            )
+    return remarks[:SHOWN_PROBLEMS]
+
+
+def _book(devices: dict[str, tuple[Device, ...]], name: str) -> Response:
+    return send_file(io.BytesIO(write_xlsx(devices)), mimetype=XLSX, download_name=f"{name}.xlsx", as_attachment=True)
+
+
+def _csv(table: str, devices: tuple[Device, ...], name: str) -> Response:
+    data = io.BytesIO(write_csv(table, devices).encode("utf-8-sig"))
+    return send_file(data, mimetype="text/csv", download_name=f"{name} {table}.csv", as_attachment=True)
+
+
+@bp.get("/catalogues/template.xlsx", responses={200: BOOK})
+def template_book() -> Response:
+    """An empty workbook with every table, and a sheet that explains the columns."""
+    return _book({}, "Volmek catalogue template")
+
+
+@bp.get("/catalogues/template.csv", responses={200: TEXT, 422: ProblemsOut})
+def template_text(query: TableOnly) -> Response:
+    """The headings of one table."""
+    return _csv(query.table, (), "Volmek template")
+
+
+@bp.get("/catalogues/<int:catalogue_id>/export.xlsx", responses={200: BOOK, **NOT_FOUND})
+def export_book(path: CataloguePath) -> Response:
+    """A whole catalogue as a workbook that can be imported again."""
+    with new_session() as session:
+        catalogue = _catalogue(session, path.catalogue_id)
+    return _book(dict(catalogue.tables), catalogue.name)
+
+
+@bp.get("/catalogues/<int:catalogue_id>/export.csv", responses={200: TEXT, 422: ProblemsOut, **NOT_FOUND})
+def export_text(path: CataloguePath, query: TableOnly) -> Response:
+    """One table of a catalogue as CSV that can be imported again."""
+    with new_session() as session:
+        catalogue = _catalogue(session, path.catalogue_id)
+    return _csv(query.table, catalogue.tables[query.table], catalogue.name)
+
+
+@bp.put("/boards/<int:board_id>/catalogues", responses={200: BoardOut, **REFUSED})
+def choose_for_board(path: BoardPath, body: BoardCatalogues) -> BoardOut:
+    """Say which catalogues a board chooses from; its designs keep their devices unless they are made anew."""
+    with new_session(write=True) as session, session.begin():
+        board = found(session, Board, path.board_id)
+        session.refresh(board, ["starters"])
+        choose_catalogues(session, board, body.catalogues)
+        if body.design_anew:
+            for starter in board.starters:
+                starter.devices = "{}"
+                starter.version += 1
+        session.flush()
+        return board_out(session, board)
+
+
+@bp.get("/presets", responses={200: PresetsOut})
+def list_presets() -> PresetsOut:
+    """Every preset."""
+    with new_session() as session:
+        rows = session.scalars(select(Preset).order_by(Preset.name))
+        return PresetsOut(presets=[PresetOut(id=p.id, name=p.name, parts=p.parts) for p in rows])
+
+
+@bp.put("/presets", responses={200: PresetOut, 422: ProblemsOut})
+def put_preset(body: PresetBody) -> PresetOut:
+    """Keep parts of a document under a name; one of that name is replaced."""
+    if wrong := [p for p in body.parts if p not in PRESET_PARTS]:
+        allowed = ", ".join(PRESET_PARTS)
+        raise ProblemError([Problem(f"parts.{p}", f"a preset holds {allowed}; not {p}") for p in wrong])
+    parse({"tag": "-", **body.parts})
+    with new_session(write=True) as session, session.begin():
+        preset = save_preset(session, body.name.strip(), body.parts)
+        return PresetOut(id=preset.id, name=preset.name, parts=preset.parts)
+
+
+@bp.delete("/presets/<int:preset_id>", responses={204: None, **NOT_FOUND})
+def delete_preset(path: PresetPath) -> tuple[str, int]:
+    """Take a preset away; starters made from it stay as they are."""
+    with new_session(write=True) as session, session.begin():
+        session.delete(found(session, Preset, path.preset_id))
+    return "", 204
