@@ -230,6 +230,14 @@ class Catalogue:
         return self._table("tested_combinations")
 
     @cached_property
+    def combinations_by_front(self) -> dict[str, list[TestedCombination]]:
+        """Tested combinations by their breaker or fuse."""
+        found: dict[str, list[TestedCombination]] = {}
+        for t in self.combinations:
+            found.setdefault(t.short_circuit_device, []).append(t)
+        return found
+
+    @cached_property
     def short_circuit_devices(self) -> dict[ProtectionDevice, tuple[ShortCircuitDevice, ...]]:
         """Breakers and fuses of each kind, by rated current and then by breaking capacity."""
         found: dict[ProtectionDevice, list[ShortCircuitDevice]] = {kind: [] for kind in get_args(ProtectionDevice)}

@@ -7,13 +7,14 @@ from volmek.core.catalogue import Catalogue
 from volmek.core.cautions import SETTINGS
 from volmek.core.context import Context
 from volmek.core.device_types import Device as CatalogueDevice
+from volmek.core.devices.coordination import Coordination
 from volmek.core.devices.device import Device, override_marks, unused
 from volmek.core.document import StarterDocument
 from volmek.core.drawing import Drawing
 from volmek.core.errors import Problem, ProblemError
 from volmek.core.figures import Figure
 from volmek.core.findings import ORDER, Finding, Severity
-from volmek.core.lineup import LineUpItem, line_up, overload_band
+from volmek.core.lineup import LineUpItem, line_up, links_of, overload_band
 from volmek.core.reading import read_plate
 from volmek.core.starters import METHODS, method_of
 from volmek.core.starters.build import build
@@ -39,6 +40,10 @@ OVERRIDABLE = (
     "rotor_contactor_3",
     "overload_relay",
     "low_speed_overload_relay",
+    "star_delta_timer",
+    "phase_monitor",
+    "control_transformer",
+    "control_breaker",
 )
 
 
@@ -81,13 +86,14 @@ class Design:
     Attributes
     ----------
     tag, service, practice, method : whose it is
-    connection : ``delta``, ``star``, or ``plate`` when the plate has one voltage
+    connection : ``delta``, ``star``, ``parallel``, ``series``, or ``plate`` when the plate has one voltage
     currents, supply, start : results
     devices : from the supply down
     findings : the gravest first
     figures : every figure with its working, by id
     line_up : the single-line, from the supply down
     links : name of the drawing of the motor's terminal links, None when the plate does not tell
+    coordination : what is proven of breaker, contactor and relay together, and the nearest tested sets
     overload_band : drawing of where the overload protection holds and trips
     cautions : standing sentences
     """
@@ -106,6 +112,7 @@ class Design:
     line_up: list[LineUpItem]
     links: str | None
     overload_band: Drawing
+    coordination: Coordination
     cautions: tuple[str, ...] = SETTINGS
 
     def verdict(self, designation: str) -> Severity | None:
@@ -124,6 +131,7 @@ class Design:
             "supply": _known(asdict(self.supply)),
             "devices": [self._device(d, working) for d in self.devices],
             "start": asdict(self.start),
+            "coordination": _known(asdict(self.coordination)),
             "findings": [asdict(f) for f in self.findings],
         }
         if working:
@@ -197,7 +205,7 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
     c = Context(document, catalogue)
     plate = read_plate(c)
     line_share = method.line_current_share(document, plate.locked_rotor.number / plate.design.number)
-    devices = build(c, plate, method.layout(document), line_share)
+    devices, coordination = build(c, plate, method.layout(document), line_share)
     _check_overrides(c, devices)
     w = c.working
     nameplate, prospective = w.figures.get("plate_current_a"), w.figures.get("prospective_current_ka")
@@ -227,12 +235,9 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
         findings=findings,
         figures=w.figures,
         line_up=line_up(document, plate, devices, findings, w.figures),
-        links="links.loop"
-        if plate.phases == 1
-        else f"links.{plate.connection}"
-        if plate.connection != "plate"
-        else None,
+        links=links_of(document, plate),
         overload_band=overload_band(devices, w.figures),
+        coordination=coordination,
     )
 
 

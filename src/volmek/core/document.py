@@ -80,6 +80,11 @@ class Motor(Part):
     rated_current_a: Current | None = None
     rated_current_delta_a: Current | None = None
     rated_current_star_a: Current | None = None
+    rated_voltage_low_v: Voltage | None = None
+    rated_voltage_high_v: Voltage | None = None
+    rated_current_low_a: Current | None = None
+    rated_current_high_a: Current | None = None
+    lead_connection: Literal["star", "delta"] | None = None
     power_factor: Share | None = None
     efficiency_pct: Annotated[float, Field(gt=0, le=100)] | None = None
     rated_speed_rpm: Annotated[float, Field(gt=0, le=24000)] | None = None
@@ -136,6 +141,19 @@ class Supply(Part):
     power_factor_capacitor_position: Literal["before_relay", "after_relay"] | None = None
     maximum_dip_pct: Annotated[float, Field(gt=0, lt=100)] | None = None
     maximum_start_current_a: Annotated[float, Field(gt=0, le=20000)] | None = None
+    upstream_device: (
+        Literal[
+            "fuse_gg",
+            "fuse_am",
+            "miniature_breaker_b",
+            "miniature_breaker_c",
+            "miniature_breaker_d",
+            "moulded_case_breaker",
+        ]
+        | None
+    ) = None
+    upstream_rated_current_a: Current | None = None
+    upstream_instantaneous_trip_a: Annotated[float, Field(gt=0, le=50000)] | None = None
 
 
 class Load(Part):
@@ -177,6 +195,7 @@ class Protection(Part):
     current_transformer_ratio: Annotated[float, Field(gt=1, le=2000)] | None = None
     reset: Literal["manual", "automatic"] = "manual"
     failed_start_recorded: bool = False
+    coordination: Literal["type_1", "type_2"] | None = None
 
 
 class Control(Part):
@@ -184,6 +203,9 @@ class Control(Part):
 
     voltage_v: Annotated[float, Field(gt=0, le=690)] | None = None
     coil_voltage_v: Annotated[float, Field(gt=0, le=690)] | None = None
+    measured_voltage_v: Annotated[float, Field(ge=0, le=1000)] | None = None
+    line_length_m: Annotated[float, Field(gt=0, le=10000)] | None = None
+    line_section_mm2: Annotated[float, Field(gt=0, le=16)] | None = None
     kind: Literal["ac", "dc"] = "ac"
     source: Literal["common", "separate", "transformer"] | None = None
     earthed: bool | None = None
@@ -226,6 +248,7 @@ class Assumptions(Part):
     transformer_r_over_x: Annotated[float, Field(ge=0, le=3)] = 1 / 3
     running_motors_inrush_ratio: Annotated[float, Field(ge=1, le=15)] = 6.0
     miniature_breakers_packed: bool = False
+    lamp_va: Annotated[float, Field(gt=0, le=100)] | None = None
 
 
 class Override(Part):

@@ -42,10 +42,14 @@ def _rating(d: Device) -> str:
         return f"{s['type']} · {s['range_min_a']:g}–{s['range_max_a']:g} A"
     if d.kind == "motor_conductor":
         return str(s["type"])
-    if d.kind == "timer":
-        return str(s["type"])
+    if d.kind in ("timer", "phase_monitor"):
+        return str(s["type"] or "none in the catalogue")
+    if d.kind == "control_transformer":
+        size = s["rated_va"]
+        return f"{s['type']} · {size:g} VA" if s["type"] else "none in the catalogue"
     rated = s["rated_current_a"]
-    assert isinstance(rated, float)
+    if not isinstance(rated, float):
+        return "none in the catalogue"
     return f"{s['type']} · {as_read(rated)} A"
 
 
@@ -61,6 +65,8 @@ def _setting(d: Device) -> str:
     star, dwell = d.settings.get("star_time_s"), d.settings.get("dwell_s")
     if isinstance(star, float) and isinstance(dwell, float):
         parts.append(f"star {as_read(star)} s · {1000 * dwell:g} ms")
+    if d.kind == "control_transformer":
+        parts.append(f"{d.selected['primary_v']:g}/{d.selected['secondary_v']:g} V")
     if d.kind == "contactor" and d.selected.get("coil"):
         parts.append(f"coil {d.selected['coil']}")
     return " · ".join(parts)
@@ -80,7 +86,9 @@ def line_up(
         return "fine"
 
     prospective = figures.get("prospective_current_ka")
-    words = {"delta": "△ delta", "star": "Y star", "plate": ""}[plate.connection]
+    words = {"delta": "△ delta", "star": "Y star", "plate": "", "parallel": "in parallel", "series": "in series"}[
+        plate.connection
+    ]
     power = next(
         (figures[i] for i in ("motor.rated_power_kw", "motor.rated_power_hp", "motor.rated_power_ps") if i in figures),
         None,
@@ -130,6 +138,16 @@ def line_up(
         )
     )
     return items + rotor
+
+
+def links_of(document: StarterDocument, plate: Plate) -> str | None:
+    """Name of the drawing of the motor's links, None when the plate does not tell them."""
+    if plate.phases == 1:
+        return "links.loop"
+    m = document.motor
+    if plate.connection in ("parallel", "series"):
+        return f"links.{m.leads or 9}.{m.lead_connection}.{plate.connection}" if m.lead_connection else None
+    return None if plate.connection == "plate" else f"links.{plate.connection}"
 
 
 def overload_band(devices: list[Device], figures: dict[str, Figure]) -> Drawing:

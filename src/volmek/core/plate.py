@@ -13,7 +13,7 @@ HORSEPOWER_W = 745.7
 METRIC_HORSEPOWER_W = 735.5
 
 
-Connection = Literal["delta", "star", "plate"]
+Connection = Literal["delta", "star", "plate", "parallel", "series"]
 
 
 def full_load_current_a(

@@ -21,6 +21,8 @@ from volmek.core.tables import POWER_UNIT_TOLERANCE
 
 #: A plate's two voltages belong together within this share of √3 (230/400 and 240/415 are rounded).
 ROOT3_TOLERANCE = 0.03
+#: A low and a high voltage belong together within this share of 2 (208-230/460 V is one plate).
+DOUBLE_TOLERANCE = 0.12
 
 
 def read_plate(c: Context) -> Plate:
@@ -106,25 +108,40 @@ def _applied_voltage_v(c: Context, line_v: float) -> float:
     PlateError : it would need a neutral, and the supply has none.
     """
     m = c.document.motor
-    if m.phases == 3 or not m.rated_voltage_v or abs(line_v / m.rated_voltage_v - 1) <= 0.10 + 1e-9:
+    plate = [v for v in (m.rated_voltage_v, m.rated_voltage_low_v, m.rated_voltage_high_v) if v]
+    if m.phases == 3 or any(abs(line_v / v - 1) <= 0.10 + 1e-9 for v in plate):
         return line_v
     phase = line_v / sqrt(3)
-    if abs(phase / m.rated_voltage_v - 1) > 0.10 + 1e-9:
+    to_neutral = next((v for v in plate if abs(phase / v - 1) <= 0.10 + 1e-9), None)
+    if to_neutral is None:
         return line_v
     if c.document.supply.neutral is False:
-        raise PlateError.at("supply.neutral", f"a {m.rated_voltage_v:g} V motor on {line_v:g} V needs the neutral")
+        raise PlateError.at("supply.neutral", f"a {to_neutral:g} V motor on {line_v:g} V needs the neutral")
     return phase
 
 
 def _missing(m: Motor, line_voltage_v: float | None) -> list[Problem]:
     problems = []
-    currents = (m.rated_current_a, m.rated_current_delta_a, m.rated_current_star_a)
+    currents = (
+        m.rated_current_a,
+        m.rated_current_delta_a,
+        m.rated_current_star_a,
+        m.rated_current_low_a,
+        m.rated_current_high_a,
+    )
     powers = (m.rated_power_kw, m.rated_power_hp, m.rated_power_ps)
     if not any(powers) and not any(currents):
         problems.append(
             Problem("motor.rated_power_kw", "the rated power or the rated current is needed to begin with", True)
         )
-    if not any((m.rated_voltage_v, m.rated_voltage_delta_v, m.rated_voltage_star_v)):
+    voltages = (
+        m.rated_voltage_v,
+        m.rated_voltage_delta_v,
+        m.rated_voltage_star_v,
+        m.rated_voltage_low_v,
+        m.rated_voltage_high_v,
+    )
+    if not any(voltages):
         field = "motor.rated_voltage_v" if m.phases == 1 else "motor.rated_voltage_delta_v"
         problems.append(
             Problem(field, "the plate voltage is needed: delta, star or the one that is on the plate", True)
@@ -164,6 +181,7 @@ def _contradictions(m: Motor) -> list[Problem]:
                 f"{star:g} V is not √3 times the delta voltage {delta:g} V ({sqrt(3) * delta:.0f} V, ±3 %)",
             )
         )
+    problems += _two_voltage_contradictions(m)
     if m.rated_voltage_v and (delta or star):
         problems.append(
             Problem("motor.rated_voltage_v", "give either one plate voltage, or the delta and star voltages, not both")
@@ -178,6 +196,44 @@ def _contradictions(m: Motor) -> list[Problem]:
                 "motor.rated_current_a",
                 "the plate has two voltages; say which one this current belongs to (delta or star)",
             )
+        )
+    return problems
+
+
+def _two_voltage_contradictions(m: Motor) -> list[Problem]:
+    """A plate with a low and a high voltage: windings in parallel and in series."""
+    low, high = m.rated_voltage_low_v, m.rated_voltage_high_v
+    problems = []
+    for at, volts in (("low", low), ("high", high)):
+        if volts is None and getattr(m, f"rated_current_{at}_a"):
+            problems.append(
+                Problem(
+                    f"motor.rated_voltage_{at}_v", f"the current at the {at} voltage is given; which voltage is it?"
+                )
+            )
+    if low is None and high is None:
+        return problems
+    if low and high and abs(high / (2 * low) - 1) > DOUBLE_TOLERANCE:
+        problems.append(
+            Problem(
+                "motor.rated_voltage_high_v",
+                f"{high:g} V is not twice {low:g} V (±12 %): windings in series take twice the voltage that they take in parallel",
+            )
+        )
+    if m.rated_voltage_v or m.rated_voltage_delta_v or m.rated_voltage_star_v:
+        problems.append(
+            Problem(
+                "motor.rated_voltage_low_v",
+                "a plate shows either a low and a high voltage, or delta and star, or one voltage; not several of them",
+            )
+        )
+    if m.rated_current_a or m.rated_current_delta_a or m.rated_current_star_a:
+        problems.append(
+            Problem("motor.rated_current_a", "say at which voltage this current flows: the low or the high one")
+        )
+    if m.phases == 3 and m.leads is not None and m.leads < 9:
+        problems.append(
+            Problem("motor.leads", f"a motor for a low and a high voltage has nine or twelve leads, not {m.leads}")
         )
     return problems
 
@@ -231,6 +287,10 @@ def _connection(c: Context, line_v: float, line_hz: float) -> tuple[Connection, 
         offers.append(("delta", m.rated_voltage_delta_v))
     if m.rated_voltage_star_v:
         offers.append(("star", m.rated_voltage_star_v))
+    if m.rated_voltage_low_v:
+        offers.append(("parallel", m.rated_voltage_low_v))
+    if m.rated_voltage_high_v:
+        offers.append(("series", m.rated_voltage_high_v))
     accepted = [(k, v, z) for k, v in offers for fits, z in [_accepts(c, v, plate_hz, line_v, line_hz)] if fits]
     if not accepted:
         plate = " / ".join(f"{v:g} V{' ' + k if k != 'plate' else ''}" for k, v in offers)
@@ -265,17 +325,39 @@ def _connection(c: Context, line_v: float, line_hz: float) -> tuple[Connection, 
             "with it, and so does the power that the driven machine takes.",
             "supply.frequency_hz",
         )
-    field = {"plate": "rated_voltage_v", "delta": "rated_voltage_delta_v", "star": "rated_voltage_star_v"}[connection]
+    field = {
+        "plate": "rated_voltage_v",
+        "delta": "rated_voltage_delta_v",
+        "star": "rated_voltage_star_v",
+        "parallel": "rated_voltage_low_v",
+        "series": "rated_voltage_high_v",
+    }[connection]
     volts = w.add("plate_voltage_v", "Plate voltage in use", "U", voltage, "V", field=f"motor.{field}", source="typed")
-    words = {"delta": "delta (△)", "star": "star (Y)", "plate": "as the one plate voltage says"}
+    words = {
+        "delta": "delta (△)",
+        "star": "star (Y)",
+        "plate": "as the one plate voltage says",
+        "parallel": "windings in parallel, for the low voltage",
+        "series": "windings in series, for the high voltage",
+    }
+    two = connection in ("parallel", "series")
+    if two and m.phases == 3 and m.lead_connection is None:
+        c.find(
+            "info",
+            "lead_connection_unknown",
+            f"Nine or twelve leads can be wound in star or in delta; the plate's diagram tells which, and how to link them in {connection}.",
+            "motor.lead_connection",
+        )
     w.add(
         "connection",
         "Connection of the motor's ends",
         "",
         words[connection],
         inputs=(volts,),
-        rule="delta when the plate's delta voltage is within ±10 % of the line voltage, star when its star voltage is",
-        source="IEC 60034-1; IEC 60034-8 (terminal markings)",
+        rule="parallel at the low voltage, series at the high one"
+        if two
+        else "delta when the plate's delta voltage is within ±10 % of the line voltage, star when its star voltage is",
+        source="NEMA MG 1, part 2 (terminal markings)" if two else "IEC 60034-1; IEC 60034-8 (terminal markings)",
     )
     return connection, voltage, _nameplate(c, connection)
 
@@ -339,9 +421,33 @@ def _nameplate(c: Context, connection: Connection) -> Figure | None:
             rule=rule,
             source=source,
         )
+    if connection in ("parallel", "series"):
+        return _two_voltage_current(c, connection, label, rule)
     one = w.typed("motor.rated_current_a", label, "I", m.rated_current_a, "A")
     return one and w.add(
         "plate_current_a", label, "In", one.number, "A", formula="I", inputs=(one,), rule=rule, source=source
+    )
+
+
+def _two_voltage_current(c: Context, connection: Connection, label: str, rule: str) -> Figure | None:
+    """Plate current of a motor with a low and a high voltage: in parallel twice that in series."""
+    m, w = c.document.motor, c.working
+    source = "NEMA MG 1; IEC 60034-1"
+    low = w.typed("motor.rated_current_low_a", "Plate current at the low voltage", "IL", m.rated_current_low_a, "A")
+    high = w.typed("motor.rated_current_high_a", "Plate current at the high voltage", "IH", m.rated_current_high_a, "A")
+    if low and high and abs(low.number - 2 * high.number) > DOUBLE_TOLERANCE * low.number + 0.1:
+        c.find(
+            "attention",
+            "currents_not_double",
+            f"The plate currents {low.text} A (low voltage) and {high.text} A (high voltage) are not in the ratio 2: one of them is misread.",
+            f"motor.rated_current_{'low' if connection == 'parallel' else 'high'}_a",
+        )
+    if connection == "parallel":
+        own, value, formula = (low, low.number, "IL") if low else (high, 2 * high.number if high else 0.0, "2·IH")
+    else:
+        own, value, formula = (high, high.number, "IH") if high else (low, low.number / 2 if low else 0.0, "IL/2")
+    return own and w.add(
+        "plate_current_a", label, "In", value, "A", formula=formula, inputs=(own,), rule=rule, source=source
     )
 
 

@@ -126,6 +126,27 @@ def _timer() -> list[Shape]:
     ]
 
 
+def _transformer() -> list[Shape]:
+    """A control transformer beside the line: two windings."""
+    return [_conductor(0, BELOW), circle(AXIS, 14, 1.8, filled=True), line(AXIS, 14, 57, 14, 57, 20),
+            circle(57, 27, 7.5, weight="hair"), circle(57, 38, 7.5, weight="hair"), line(57, 45.5, 57, 52)]  # fmt: skip
+
+
+def _control_breaker() -> list[Shape]:
+    return [_conductor(0, BELOW), line(57, 12, 57, 24), line(54, 21, 60, 27, weight="hair"), line(54, 27, 60, 21, weight="hair"),
+            line(57, 46, 47, 26), line(57, 46, 57, 56)]  # fmt: skip
+
+
+def _control_fuse() -> list[Shape]:
+    return [_conductor(0, BELOW), line(57, 12, 57, 56), rect(52.5, 22, 9, 24)]
+
+
+def _monitor() -> list[Shape]:
+    """A phase monitor: a box that watches the line's voltage."""
+    return [_conductor(0, BELOW), circle(AXIS, 16, 1.8, filled=True), line(AXIS, 16, 57, 16, 57, 22, weight="hair"),
+            rect(46, 22, 22, 24, weight="hair"), text(57, 38, "U<", 11)]  # fmt: skip
+
+
 def _links(connection: str) -> Drawing:
     """The motor's terminal board with its links."""
     xs, top, bottom = (40.0, 100.0, 160.0), 58.0, 108.0
@@ -147,6 +168,59 @@ def _links(connection: str) -> Drawing:
     shapes += [circle(x, y, 6) for x in xs for y in (top, bottom)]
     said = "Delta: links U1 to W2, V1 to U2, W1 to V2" if connection == "delta" else "Star: link joins W2, U2 and V2"
     return Drawing(212, 140, said, shapes)
+
+
+#: Leads joined to each line, and leads joined to each other, of motors for a low and a high voltage (NEMA MG 1, part 2).
+LEADS: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
+    "9.star.parallel": (("1 7", "2 8", "3 9"), ("4 5 6",)),
+    "9.star.series": (("1", "2", "3"), ("4 7", "5 8", "6 9")),
+    "9.delta.parallel": (("1 6 7", "2 4 8", "3 5 9"), ()),
+    "9.delta.series": (("1", "2", "3"), ("4 7", "5 8", "6 9")),
+    "12.star.parallel": (("1 7", "2 8", "3 9"), ("4 5 6", "10 11 12")),
+    "12.star.series": (("1", "2", "3"), ("4 7", "5 8", "6 9", "10 11 12")),
+    "12.delta.parallel": (("1 6 7 12", "2 4 8 10", "3 5 9 11"), ()),
+    "12.delta.series": (("1 12", "2 10", "3 11"), ("4 7", "5 8", "6 9")),
+}
+
+
+def _lead_group(x: float, y: float, leads: list[str]) -> list[Shape]:
+    """Leads side by side on one link, from x on."""
+    step = 17.0
+    shapes: list[Shape] = [line(x, y, x + step * (len(leads) - 1), y, weight="heavy")] if len(leads) > 1 else []
+    for i, lead in enumerate(leads):
+        shapes += [circle(x + i * step, y, 7.5, filled=True, tone="paper"), circle(x + i * step, y, 7.5),
+                   text(x + i * step, y + 3.3, lead, 9)]  # fmt: skip
+    return shapes
+
+
+def _leads(key: str) -> Drawing:
+    """Which of nine or twelve leads go to each line, and which are joined."""
+    lines, joined = LEADS[key]
+    shapes: list[Shape] = []
+    left = 16.0
+    for name, group in zip(("L1", "L2", "L3"), lines, strict=True):
+        leads = group.split()
+        middle = left + 17.0 * (len(leads) - 1) / 2
+        shapes += [
+            text(middle, 12, name, 10),
+            line(middle, 17, middle, 40, weight="heavy"),
+            *_lead_group(left, 40, leads),
+        ]
+        left += max(17.0 * len(leads), 30.0) + 8
+    width = left
+    left = 16.0
+    if joined:
+        shapes.append(text(8, 78, "joined to each other", 9, "start", "quiet"))
+    for group in joined:
+        leads = group.split()
+        shapes += _lead_group(left, 96, leads)
+        left += 17.0 * len(leads) + 12
+    number, wound, how = key.split(".")
+    said = ", ".join(
+        f"{n} on {' '.join('T' + t for t in g.split())}" for n, g in zip(("L1", "L2", "L3"), lines, strict=True)
+    )
+    more = "; joined: " + ", ".join(" ".join("T" + t for t in g.split()) for g in joined) if joined else ""
+    return Drawing(max(width, left, 212), 112, f"{number} leads, {wound}, windings in {how}: {said}{more}", shapes)
 
 
 def _loop() -> Drawing:
@@ -193,6 +267,10 @@ def symbols() -> dict[str, Drawing]:
         "iec.breaker": ("Circuit-breaker", _breaker(motor=False)),
         "iec.motor_breaker": ("Motor breaker", _breaker(motor=True)),
         "timer": ("Time relay", _timer()),
+        "control_transformer": ("Control transformer", _transformer()),
+        "control_breaker": ("Control breaker", _control_breaker()),
+        "control_fuse": ("Control fuse", _control_fuse()),
+        "phase_monitor": ("Phase monitor", _monitor()),
         "iec.contactor": ("Contactor", _contactor()),
         "iec.contactor_branch": ("Contactor beside the line", _branch(_small_contact())),
         "nec.contactor_branch": ("Contactor beside the line", _branch(_small_contact_na())),
@@ -202,7 +280,13 @@ def symbols() -> dict[str, Drawing]:
         "nec.overload_relay": ("Overload relay", _overload_na()),
     }
     drawings = {name: Drawing(WIDTH, HEIGHT, said, shapes) for name, (said, shapes) in single_line.items()}
-    return {**drawings, "links.loop": _loop(), "links.delta": _links("delta"), "links.star": _links("star")}
+    return {
+        **drawings,
+        "links.loop": _loop(),
+        "links.delta": _links("delta"),
+        "links.star": _links("star"),
+        **{f"links.{k}": _leads(k) for k in LEADS},
+    }
 
 
 def symbol_of(kind: str, practice: str, *, branch: bool = False, conductors: object = 3) -> str:
@@ -213,12 +297,12 @@ def symbol_of(kind: str, practice: str, *, branch: bool = False, conductors: obj
     >>> symbol_of("contactor", "nec"), symbol_of("fuse_gg", "iec"), symbol_of("miniature_breaker_c", "iec")
     ('nec.contactor', 'fuse', 'iec.breaker')
     """
+    if kind in symbols():
+        return kind
     if "fuse" in kind:
         return "fuse"
     if kind == "motor_conductor":
         return f"cable.{conductors}"
-    if kind == "timer":
-        return "timer"
     if branch:
         return f"{practice}.contactor_branch"
     return f"{practice}.{kind}" if f"{practice}.{kind}" in symbols() else f"{practice}.breaker"

@@ -194,6 +194,7 @@ def _miniature(curve: str) -> Kind:
         source="IEC 60898-1, Tables 2 and 7",
         lower_edge_a=lambda c, d, s: low * d.rated_current_a,
         upper_edge_a=lambda c, d, s: high * d.rated_current_a,
+        fast_time_s=lambda d, amps: miniature_edges(d.rated_current_a)[0].trip_time_s(amps / d.rated_current_a),
         slow_time_s=lambda d, amps: miniature_edges(d.rated_current_a)[1].trip_time_s(amps / d.rated_current_a),
     )
 
@@ -239,6 +240,7 @@ KINDS = {
         source="IEC 60947-2",
         lower_edge_a=magnetic_low,
         upper_edge_a=magnetic_high,
+        fast_time_s=lambda d, amps: moulded_case_edges()[0].trip_time_s(amps / d.rated_current_a),
         slow_time_s=lambda d, amps: moulded_case_edges()[1].trip_time_s(amps / d.rated_current_a),
     ),
 }

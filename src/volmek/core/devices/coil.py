@@ -3,9 +3,36 @@
 from volmek.core.context import Context
 from volmek.core.device_types import Coil, Switching
 from volmek.core.devices.device import Check, Objection
+from volmek.core.figures import as_read
 
 #: Beyond this a control line is limited by its voltage drop, not by its capacitance.
 LONGEST_LINE_M = 2000.0
+#: Shares of the coil voltage between which a coil surely pulls in and is not overheated (IEC 60947-4-1, 8.2.1.2).
+PICK_UP, HIGHEST = 0.85, 1.1
+USUAL_LINE_MM2 = 1.5
+#: Warm copper [Ω·mm²/m].
+RESISTIVITY_COPPER = 0.0225
+
+
+def control_line_drop_v(length_m: float, section_mm2: float, current_a: float) -> float:
+    """Voltage lost on a control line, there and back.
+
+    Parameters
+    ----------
+    length_m : one way [m], > 0
+    section_mm2 : copper [mm²], > 0
+    current_a : [A], >= 0
+
+    Examples
+    --------
+    >>> round(control_line_drop_v(200, 1.5, 7.5), 1)
+    45.0
+
+    References
+    ----------
+    2·ρ·l/S·I with ρ of warm copper; the line's reactance does not count at such sections.
+    """
+    return 2 * RESISTIVITY_COPPER * length_m / section_mm2 * current_a
 
 
 def control_line_length_m(sealed_va: float, coil_voltage_v: float, frequency_hz: float, line_uf_per_km: float) -> float:
@@ -85,12 +112,23 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
             fix=f"Order the {d.voltage_v:g} V coil, or change the control supply.",
             device=designation,
         )
+    _check_reading(c, designation, fitted)
     if d.kind != "ac":
         return []
+    ids = _line_drop(c, role, designation, k, coil_v)
     capacity = 0.6 if d.scheme == "three_wire" else 0.3
     length = control_line_length_m(k.sealed_va, coil_v, frequency_hz, capacity)
+    if d.line_length_m and d.line_length_m > length:
+        c.find(
+            "attention",
+            "control_line_capacitance",
+            f"A control line of {d.line_length_m:g} m can hold the coil of {designation} after stop; {length:.0f} m is the most for "
+            f"{k.sealed_va:g} VA at {coil_v:g} V.",
+            "control.line_length_m",
+            device=designation,
+        )
     if length > LONGEST_LINE_M:
-        return []
+        return ids
     uc = w.typed(
         "control.coil_voltage_v" if d.coil_voltage_v is not None else "control.voltage_v",
         "Coil voltage",
@@ -102,6 +140,7 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
         f"{role}.sealed_va", f"Holding power of {k.type}", "S", k.sealed_va, "VA", source=c.catalogue.source_of(k.type)
     )
     return [
+        *ids,
         w.add(
             f"{role}.control_line_m",
             "Longest control line that still lets the coil drop out",
@@ -113,5 +152,58 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
             rule=f"line capacitance {capacity} µF/km ({'push-buttons' if capacity == 0.6 else 'maintained contact'})",
             source="usual makers' rule; default capacitance",
             note="A longer line can hold the coil after stop.",
-        ).id
+        ).id,
     ]
+
+
+def _check_reading(c: Context, designation: str, fitted: Coil | None) -> None:
+    """A measured control voltage against the coil's limits."""
+    reads = c.document.control.measured_voltage_v
+    if reads is None or fitted is None:
+        return
+    low, high = PICK_UP * fitted.voltage_min_v, HIGHEST * fitted.voltage_max_v
+    if reads < low - 1e-9:
+        c.find(
+            "stop",
+            "coil_voltage_low",
+            f"The control supply reads {as_read(reads)} V; a coil for {fitted} pulls in surely from {as_read(low)} V.",
+            "control.measured_voltage_v",
+            device=designation,
+        )
+    elif reads > high + 1e-9:
+        c.find(
+            "stop",
+            "coil_voltage_high",
+            f"The control supply reads {as_read(reads)} V; a coil for {fitted} stands {as_read(high)} V at most.",
+            "control.measured_voltage_v",
+            device=designation,
+        )
+
+
+def _line_drop(c: Context, role: str, designation: str, k: Switching, coil_v: float) -> list[str]:
+    """Voltage left at the coil while it pulls in at the end of the control line."""
+    d, w = c.document.control, c.working
+    if d.line_length_m is None:
+        return []
+    length = w.typed("control.line_length_m", "Length of the control line", "lc", d.line_length_m, "m")
+    section = w.add("control.line_section_mm2", "Section of the control line", "S", d.line_section_mm2 or USUAL_LINE_MM2, "mm²",
+                    field="control.line_section_mm2", typical=d.line_section_mm2 is None,
+                    rule="as typed" if d.line_section_mm2 else "usual control cable", source="typed" if d.line_section_mm2 else "default")  # fmt: skip
+    amps = w.add(f"{role}.coil_inrush_a", f"Pull-in current of {designation}", "Ip", k.inrush_va / coil_v, "A",
+                 formula="A / Uc", rule="pull-in power over the coil voltage", source=c.catalogue.source_of(k.type))  # fmt: skip
+    assert length
+    fall = control_line_drop_v(length.number, section.number, amps.number)
+    supply_v = d.measured_voltage_v or d.voltage_v or coil_v
+    left = w.add(f"{role}.coil_voltage_pct", f"Voltage left at the coil of {designation} while it pulls in", "UA",
+                 100 * (supply_v - fall) / coil_v, "%", inputs=(length, section, amps),
+                 formula=f"100·({as_read(supply_v)} − 2·{RESISTIVITY_COPPER}·lc/S·Ip)/{as_read(coil_v)}",
+                 rule="at least 85 % of the coil voltage at pull-in", source="IEC 60947-4-1, 8.2.1.2")  # fmt: skip
+    if left.number < 100 * PICK_UP - 1e-9:
+        c.find(
+            "stop",
+            "control_line_drop",
+            f"{left.text} % of the coil voltage is left at {designation} while it pulls in; 85 % is needed.",
+            "control.line_length_m",
+            device=designation,
+        )
+    return [left.id]

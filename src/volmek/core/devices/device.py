@@ -149,6 +149,26 @@ def pick(
     return taken, tuple(looked_at)
 
 
+def pick_spare(
+    c: Context, role: str, designation: str, devices: Sequence[D], checks: Sequence[Check[D]], *, what: str, field: str
+) -> tuple[D | None, tuple[Candidate, ...]]:
+    """As ``pick``, for a part without which the rest of the design still stands: a finding says that none fits.
+
+    Raises
+    ------
+    NoDeviceError : the user's choice is not in the catalogue.
+    """
+    override = c.document.override(role)
+    try:
+        return pick(c, role, designation, devices, checks, what=what, field=field)
+    except NoDeviceError as error:
+        if override and override.device_type:
+            raise
+        c.find("attention", "part_not_in_catalogue", error.problems[0].message, field, device=designation)
+        looked_at = [Candidate(d.type, False, False, objections(d, checks)[0].message) for d in devices[-NEIGHBOURS:]]
+        return None, tuple(looked_at)
+
+
 def _usable_choice(c: Context, role: str, designation: str, devices: Sequence[D], what: str) -> str | None:
     """The type that the user chose for a role, if it is a device of this kind.
 

@@ -90,6 +90,7 @@ KINDS = {
         source=SOURCE,
         lower_edge_a=no_edge,
         upper_edge_a=no_edge,
+        fast_time_s=lambda d, amps: gg_fast_time_s(d.rated_current_a, amps),
         slow_time_s=lambda d, amps: gg_slow_time_s(d.rated_current_a, amps),
     ),
     "fuse_am": Kind(
@@ -101,6 +102,7 @@ KINDS = {
         source=SOURCE,
         lower_edge_a=no_edge,
         upper_edge_a=no_edge,
+        fast_time_s=lambda d, amps: am_time_s(d.rated_current_a, amps),
         slow_time_s=lambda d, amps: am_time_s(d.rated_current_a, amps, slow=True),
     ),
 }

@@ -13,7 +13,15 @@ from volmek.data.loader import standard
 
 def size_field(c: Context) -> str:
     m = c.document.motor
-    names = ("rated_power_kw", "rated_power_hp", "rated_power_ps", "rated_current_delta_a", "rated_current_star_a")
+    names = (
+        "rated_power_kw",
+        "rated_power_hp",
+        "rated_power_ps",
+        "rated_current_delta_a",
+        "rated_current_star_a",
+        "rated_current_low_a",
+        "rated_current_high_a",
+    )
     return "motor." + next((n for n in names if getattr(m, n)), "rated_current_a")
 
 

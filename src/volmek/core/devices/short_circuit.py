@@ -60,6 +60,7 @@ class Kind:
     lower_edge_a : least current at which it may trip at once, None for a fuse
     upper_edge_a : current at which it surely does
     slow_time_s : latest clearing time at a current, without the instantaneous part
+    fast_time_s : earliest clearing time at a current, without the instantaneous part
     after : findings about the device picked
     """
 
@@ -72,6 +73,7 @@ class Kind:
     lower_edge_a: Callable[[Context, ShortCircuitDevice, float | None], float | None]
     upper_edge_a: Callable[[Context, ShortCircuitDevice, float | None], float | None]
     slow_time_s: Callable[[ShortCircuitDevice, float], float]
+    fast_time_s: Callable[[ShortCircuitDevice, float], float] = lambda d, amps: float("inf")
     protects_overload: bool = False
     after: Callable[[Context, Duty, ShortCircuitDevice, str], None] = lambda c, duty, device, designation: None
     picks_rating: Callable[[Context, Duty], tuple[float, Figure]] | None = None

@@ -3,7 +3,8 @@
 from math import sqrt
 
 from volmek.core.context import Context
-from volmek.core.devices.device import Device
+from volmek.core.device_types import Timer
+from volmek.core.devices.device import Check, Device, Objection, override_marks, pick_spare
 from volmek.core.plate import Plate
 
 LEAST_STAR_S = 3.0
@@ -30,6 +31,21 @@ def rule_of_thumb_star_s(rated_power_kw: float) -> float:
     return 4 + 2 * sqrt(rated_power_kw)
 
 
+ROLE = "star_delta_timer"
+
+
+def _supplied(c: Context) -> Check[Timer]:
+    """The timer can be fed from the control supply."""
+    volts, kind = c.document.control.voltage_v, c.document.control.kind
+
+    def check(t: Timer) -> Objection | None:
+        if volts is None or any(x.kind == kind and x.covers(volts) for x in t.coils):
+            return None
+        return Objection("timer_supply", f"{t.type} is not made for {volts:g} V {kind.upper()}", "control.voltage_v")
+
+    return check
+
+
 def star_delta_timer(c: Context, plate: Plate) -> Device:
     """Star time and dwell, as typed or proposed."""
     w, s = c.working, c.document.starter
@@ -52,7 +68,37 @@ def star_delta_timer(c: Context, plate: Plate) -> Device:
     elif dwell.number > LONG_DWELL_S + 1e-9:
         c.find("attention", "dwell_long", f"In a pause of {dwell.text} the motor loses speed and its field turns back: the change-over "
                "current grows.", "starter.dwell_s", device="KT1")  # fmt: skip
+
+    def reaches(t: Timer) -> Objection | None:
+        if t.kind == "star_delta" and t.range_min_s <= star.number <= t.range_max_s:
+            return None
+        what = (
+            "is no star-delta timer"
+            if t.kind != "star_delta"
+            else f"goes from {t.range_min_s:g} to {t.range_max_s:g} s"
+        )
+        return Objection("timer_range", f"{t.type} {what}; {star.text} s in star is needed", "starter.star_time_s")
+
+    t, candidates = pick_spare(
+        c,
+        ROLE,
+        "KT1",
+        c.catalogue.timers,
+        [reaches, _supplied(c)],
+        what="star-delta timer",
+        field="starter.star_time_s",
+    )
+    if t and t.dwell_s is not None and s.dwell_s is not None and abs(t.dwell_s - s.dwell_s) > 1e-9:
+        c.find("attention", "timer_dwell", f"{t.type} has a pause of {1000 * t.dwell_s:g} ms built in; {dwell.text} is typed.",
+               "starter.dwell_s", device="KT1")  # fmt: skip
+    range_ = c.working.add(
+        f"{ROLE}.range", "Range of the timer", "", f"{t.range_min_s:g} to {t.range_max_s:g} s" if t else "none in the catalogue",
+        inputs=(star,), rule="a star-delta timer whose range holds the star time, for the control voltage",
+        source=c.catalogue.source_of(t.type) if t else c.catalogue.name, candidates=candidates,
+    )  # fmt: skip
+    reason, marks = override_marks(c.document.override(ROLE))
     return Device(
         "KT1", "star_delta_timer", "timer", "Star-delta timer", {"star_time_s": star.number, "dwell_s": dwell.number},
-        {"type": "true star-delta timer"}, {"star_time_s": star.number, "dwell_s": dwell.number}, (star.id, dwell.id), star.id,
+        {"type": t.type if t else None, "supply_va": t.supply_va if t else None},
+        {"star_time_s": star.number, "dwell_s": dwell.number}, (star.id, dwell.id, range_.id), range_.id, reason, marks,
     )  # fmt: skip

@@ -7,6 +7,8 @@ from volmek.core.devices import branch_device, breaker, fuse
 from volmek.core.devices.cable import select_cable
 from volmek.core.devices.conductor import select_conductor
 from volmek.core.devices.contactor import SHORT_TIME_DUTY_S, select_contactor
+from volmek.core.devices.control import control_devices
+from volmek.core.devices.coordination import Coordination, coordinate
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import Dial, set_dial
 from volmek.core.devices.overload import check_reset, holds, select_relay
@@ -58,8 +60,8 @@ def device_kind(c: Context, plate: Plate, dial_a: float) -> ProtectionDevice:
     return kind
 
 
-def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> list[Device]:
-    """Breaker or fuses, contactors, overload relays, timer and, in North American practice, conductors.
+def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> tuple[list[Device], Coordination]:
+    """Breaker or fuses, contactors, overload relays, timer, control supply and conductors; and their coordination.
 
     Parameters
     ----------
@@ -119,11 +121,12 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> list[D
         )
     if layout.timer:
         found.append(star_delta_timer(c, plate))
+    found += control_devices(c, plate, found, layout.pull_in)
     if c.nec:
         found.append(select_conductor(c, plate, plate.sizing, layout.lead_share))
     else:
         found.append(select_cable(c, plate, leading, layout.lead_share, line_share * plate.locked_rotor.number))
-    return found
+    return found, coordinate(c, plate, network, kind, KINDS, found)
 
 
 def _contactor(

@@ -20,6 +20,7 @@ class Layout:
     single_phase : capacitors and the loop through the relay belong to it
     rotor_resistors : resistors in the rotor circuit belong to it
     lead_share : share of the line current in each motor lead
+    pull_in : contactors that are on after each step of a start, as ``K3 K1``; without it each pulls in alone
     """
 
     contactors: tuple[ContactorPart, ...]
@@ -29,6 +30,7 @@ class Layout:
     lead_share: float = 1.0
     rotor_resistors: bool = False
     single_phase: bool = False
+    pull_in: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -48,7 +48,10 @@ def _two_speed(document: StarterDocument) -> Layout:
     )
     tapped = document.motor.speed_winding == "tapped"
     return Layout(
-        (low, high, star) if tapped else (low, high), relays, interlock="K1 and K2" + (", K1 and K3" if tapped else "")
+        (low, high, star) if tapped else (low, high),
+        relays,
+        interlock="K1 and K2" + (", K1 and K3" if tapped else ""),
+        pull_in=("K1", "", "K3", "K3 K2") if tapped else (),
     )
 
 
@@ -76,7 +79,9 @@ def _slip_ring(document: StarterDocument) -> Layout:
         )
         for i in range(1, STEPS + 1)
     )  # fmt: skip
-    return Layout((stator, *steps), (IN_THE_LINE,), rotor_resistors=True)
+    return Layout(
+        (stator, *steps), (IN_THE_LINE,), rotor_resistors=True, pull_in=("K1", "K1 K2", "K1 K2 K3", "K1 K2 K3 K4")
+    )
 
 
 def rotor_resistances_ohm(

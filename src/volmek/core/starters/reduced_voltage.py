@@ -33,7 +33,7 @@ def _autotransformer(document: StarterDocument) -> Layout:
                          "the difference of motor and line current flows through the star point", branch=True, start_share=k - k * k)  # fmt: skip
     # On the motor side: the motor draws k times its current, the line k² times.
     relay = RelayPart(start_share=k, why="on the motor side the whole motor current flows through it")
-    return Layout((run, supply, star), (relay,), interlock="K1 and K3")
+    return Layout((run, supply, star), (relay,), interlock="K1 and K3", pull_in=("K3", "K3 K2", "K2", "K2 K1"))
 
 
 def _resistors(document: StarterDocument) -> Layout:
@@ -45,7 +45,7 @@ def _resistors(document: StarterDocument) -> Layout:
         branch=True,
         start_share=0.0,
     )
-    return Layout((LINE, bypass), (IN_THE_LINE,))
+    return Layout((LINE, bypass), (IN_THE_LINE,), pull_in=("K1", "K1 K2"))
 
 
 def _soft(document: StarterDocument) -> Layout:
@@ -57,7 +57,7 @@ def _soft(document: StarterDocument) -> Layout:
         branch=True,
         start_share=0.0,
     )
-    return Layout((LINE, bypass), (IN_THE_LINE,))
+    return Layout((LINE, bypass), (IN_THE_LINE,), pull_in=("K1", "K1 K2"))
 
 
 def _limit_share(document: StarterDocument, inrush_ratio: float) -> float:
@@ -92,7 +92,7 @@ def _parts(document: StarterDocument) -> Layout:
         )
         for d in ("F1", "F4")
     )
-    return Layout(halves, relays, lead_share=0.5)
+    return Layout(halves, relays, lead_share=0.5, pull_in=("K1", "K1 K2"))
 
 
 def _part_refuses(document: StarterDocument) -> list[Problem]:
@@ -102,6 +102,14 @@ def _part_refuses(document: StarterDocument) -> list[Problem]:
             Problem(
                 "motor.leads",
                 f"part winding needs both halves brought out; this motor has {document.motor.leads} leads",
+            )
+        )
+    m, volts = document.motor, document.supply.line_voltage_v
+    if m.rated_voltage_high_v and volts and abs(volts / m.rated_voltage_high_v - 1) <= 0.10 and m.leads != 12:
+        problems.append(
+            Problem(
+                "supply.line_voltage_v",
+                f"at {volts:g} V the two halves of this winding lie in series; part winding needs them in parallel, at the low voltage",
             )
         )
     return problems

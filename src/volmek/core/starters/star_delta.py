@@ -58,6 +58,13 @@ def refuses(document: StarterDocument) -> list[Problem]:
     problems = three_phase_only(document)
     if m.leads is not None and m.leads not in (6, 12):
         problems.append(Problem("motor.leads", f"star-delta needs six free ends; this motor has {m.leads} leads"))
+    if m.lead_connection == "star" and (m.rated_voltage_low_v or m.rated_voltage_high_v):
+        problems.append(
+            Problem(
+                "motor.lead_connection",
+                "its leads are wound for star; in delta the line voltage would stand on windings made for less",
+            )
+        )
     delta = m.rated_voltage_delta_v or (
         m.rated_voltage_star_v / sqrt(3) if m.rated_voltage_star_v else m.rated_voltage_v
     )
@@ -72,12 +79,19 @@ def refuses(document: StarterDocument) -> list[Problem]:
     return problems
 
 
-def _parts(*extra: ContactorPart, timer: bool = True) -> Callable[[StarterDocument], Layout]:
+STAR_FIRST, TOGETHER = ("K3", "K3 K1", "K1", "K1 K2"), ("K1 K3", "K1", "K1 K2")
+OVER_RESISTORS = ("K3", "K3 K1", "K3 K1 K4", "K1 K4", "K1 K4 K2", "K1 K2")
+
+
+def _parts(
+    *extra: ContactorPart, timer: bool = True, pull_in: tuple[str, ...] = STAR_FIRST
+) -> Callable[[StarterDocument], Layout]:
     """Its parts, with the relay where the document wants it."""
 
     def parts(document: StarterDocument) -> Layout:
         relay = RELAYS[document.starter.overload_position or "winding"]
-        return Layout((LINE, DELTA, STAR, *extra), (relay,), timer, "K2 and K3", LEAD_SHARE)
+        order = TOGETHER if document.starter.star_sequence == "together" and not extra else pull_in
+        return Layout((LINE, DELTA, STAR, *extra), (relay,), timer, "K2 and K3", LEAD_SHARE, pull_in=order)
 
     return parts
 
@@ -92,5 +106,5 @@ BY_HAND = Method(
 )  # fmt: skip
 CLOSED = Method(
     "Star-delta, closed transition", "No current break; a fourth contactor and resistors.", 6, refuses,
-    _parts(TRANSITION), always(1 / 3), always(1 / 3),
+    _parts(TRANSITION, pull_in=OVER_RESISTORS), always(1 / 3), always(1 / 3),
 )  # fmt: skip
