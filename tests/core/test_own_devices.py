@@ -156,3 +156,21 @@ def test_a_row_that_contradicts_itself_is_refused(table: str, changes: dict[str,
 def test_any_number_written_plainly_is_no_trouble(value: float) -> None:
     assert number_trouble(repr(value)) is None
     assert number_trouble(f"{value:.3f} A") is not None
+
+
+def test_a_coil_for_another_frequency_and_a_soft_starter_for_another_voltage_are_passed_over() -> None:
+    k = {
+        **next(c for c in R.contactors if c.type == "RC-17").cells(),
+        "type": "A-50",
+        "ac3_400_a": "16",
+        "coil_frequency_hz": "60",
+    }
+    g = {**R.soft_starters[4].cells(), "type": "A-19", "voltage_max_v": "240"}
+    both = side_by_side([Catalogue.from_rows("Own", {"contactors": [k], "soft_starters": [g]}), R])
+    chosen = [
+        {"role": "line_contactor", "device_type": "A-50", "reason": "it was there"},
+        {"role": "soft_starter", "device_type": "A-19", "reason": "it was there"},
+    ]
+    found = codes(made(both, starter={"type": "soft_starter"}, overrides=chosen))
+    assert found["coil_frequency"] == found["soft_starter_voltage"] == "stop"
+    assert device(made(both), "line_contactor").selected["type"] == "RC-17"

@@ -184,8 +184,8 @@ def test_methods_are_compared_side_by_side(client: FlaskClient) -> None:
         "/api/starters/1/compare?method=direct_on_line&method=star_delta&method=rotor_resistance"
     ).get_json()
     direct, star, slip_ring = answer["methods"]
-    assert [d["designation"] for d in direct["devices"]] == ["Q1", "K1", "W1"]
-    assert star["parts"] == 7
+    assert [d["designation"] for d in direct["devices"]] == ["Q1", "K1", "T1", "F3", "W1"]
+    assert star["parts"] == 9
     assert star["offer"]["line_current_a"] * 3 == pytest.approx(direct["offer"]["line_current_a"])
     assert (slip_ring["devices"], slip_ring["offer"]["fit"]) == ([], "no")
     assert client.get("/api/starters/1/compare?method=jump_start").status_code == 422
@@ -194,7 +194,7 @@ def test_methods_are_compared_side_by_side(client: FlaskClient) -> None:
 
 def test_tables_and_schools_are_searched_by_any_name(client: FlaskClient) -> None:
     everything = client.get("/api/tables").json
-    assert everything and len(everything["tables"]) == 22
+    assert everything and len(everything["tables"]) == 26
     assert client.get("/api/tables?find=latch").json == client.get("/api/tables?find=seal-in").json
     refused = client.get("/api/tables?find=" + "x" * 101)
     assert refused.status_code == 422
@@ -232,5 +232,5 @@ def test_the_page_is_served_with_its_own_paths_and_sends_nothing_outside(client:
 
 def test_the_generated_document_describes_every_route(client: FlaskClient) -> None:
     document = client.application.api_doc  # type: ignore[attr-defined]
-    assert len(document["paths"]) == 16
+    assert len(document["paths"]) == 28
     assert "StarterDocument" in document["components"]["schemas"]

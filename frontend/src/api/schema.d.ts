@@ -491,6 +491,23 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * ArithmeticCheck
+         * @description One of the checks beside the test: what was looked at, how it came out, in one sentence, and its figure.
+         */
+        ArithmeticCheck: {
+            /** Figure */
+            figure: string;
+            /** Message */
+            message: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "fine" | "attention" | "unknown";
+        };
+        /**
          * Assumptions
          * @description Default values of the method that a user may change.
          */
@@ -500,6 +517,11 @@ export interface components {
              * @default null
              */
             inrush_peak_factor?: number | null;
+            /**
+             * Lamp Va
+             * @default null
+             */
+            lamp_va?: number | null;
             /**
              * Life Exponent
              * @default 2
@@ -794,6 +816,21 @@ export interface components {
              */
             leaves_enclosure?: boolean;
             /**
+             * Line Length M
+             * @default null
+             */
+            line_length_m?: number | null;
+            /**
+             * Line Section Mm2
+             * @default null
+             */
+            line_section_mm2?: number | null;
+            /**
+             * Measured Voltage V
+             * @default null
+             */
+            measured_voltage_v?: number | null;
+            /**
              * Mechanical Interlock
              * @default null
              */
@@ -856,6 +893,36 @@ export interface components {
             wire_colours?: ("iec" | "north_american" | "red_yellow_blue") | null;
         };
         /**
+         * Coordination
+         * @description What is known of the coordination of a starter.
+         *
+         *     Attributes
+         *     ----------
+         *     proven : the set picked is a tested combination, for this voltage and prospective current
+         *     coordination_type, iq_ka, combination, report : of that test; empty when not proven
+         *     sentence : the state in words
+         *     nearest : tested sets that fit, the one with the fewest changes first
+         *     checks : arithmetic beside the test; none of it proves anything
+         */
+        Coordination: {
+            /** Checks */
+            checks: components["schemas"]["ArithmeticCheck"][];
+            /** Combination */
+            combination: string;
+            /** Coordination Type */
+            coordination_type: string;
+            /** Iq Ka */
+            iq_ka: number | null;
+            /** Nearest */
+            nearest: components["schemas"]["TestedSet"][];
+            /** Proven */
+            proven: boolean;
+            /** Report */
+            report: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * Currents
          * @description The currents of the motor; the one in use and the two beside it, with the reason for each.
          */
@@ -888,13 +955,14 @@ export interface components {
          *     Attributes
          *     ----------
          *     tag, service, practice, method : whose it is
-         *     connection : ``delta``, ``star``, or ``plate`` when the plate has one voltage
+         *     connection : ``delta``, ``star``, ``parallel``, ``series``, or ``plate`` when the plate has one voltage
          *     currents, supply, start : results
          *     devices : from the supply down
          *     findings : the gravest first
          *     figures : every figure with its working, by id
          *     line_up : the single-line, from the supply down
          *     links : name of the drawing of the motor's terminal links, None when the plate does not tell
+         *     coordination : what is proven of breaker, contactor and relay together, and the nearest tested sets
          *     overload_band : drawing of where the overload protection holds and trips
          *     cautions : standing sentences
          */
@@ -912,6 +980,7 @@ export interface components {
             cautions: string[];
             /** Connection */
             connection: string;
+            coordination: components["schemas"]["Coordination"];
             currents: components["schemas"]["Currents"];
             /** Devices */
             devices: components["schemas"]["Device"][];
@@ -1239,7 +1308,7 @@ export interface components {
              * Table
              * @default null
              */
-            table?: ("contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations") | null;
+            table?: ("contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "soft_starters" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations") | null;
         };
         /**
          * ImportOut
@@ -1312,6 +1381,11 @@ export interface components {
              */
             duty?: "ac3" | "ac4";
             /**
+             * Duty Type
+             * @default null
+             */
+            duty_type?: ("s1" | "s2" | "s3" | "s4" | "s5" | "s6" | "s7" | "s8") | null;
+            /**
              * Hours Per Year
              * @default null
              */
@@ -1383,6 +1457,11 @@ export interface components {
              */
             frequency_hz?: number | null;
             /**
+             * Lead Connection
+             * @default null
+             */
+            lead_connection?: ("star" | "delta") | null;
+            /**
              * Leads
              * @default null
              */
@@ -1423,6 +1502,11 @@ export interface components {
              */
             permitted_stall_time_s?: number | null;
             /**
+             * Permitted Starts Per Hour
+             * @default null
+             */
+            permitted_starts_per_hour?: number | null;
+            /**
              * Phases
              * @default 3
              * @enum {integer}
@@ -1448,6 +1532,16 @@ export interface components {
              * @default null
              */
             rated_current_delta_a?: number | null;
+            /**
+             * Rated Current High A
+             * @default null
+             */
+            rated_current_high_a?: number | null;
+            /**
+             * Rated Current Low A
+             * @default null
+             */
+            rated_current_low_a?: number | null;
             /**
              * Rated Current Star A
              * @default null
@@ -1478,6 +1572,16 @@ export interface components {
              * @default null
              */
             rated_voltage_delta_v?: number | null;
+            /**
+             * Rated Voltage High V
+             * @default null
+             */
+            rated_voltage_high_v?: number | null;
+            /**
+             * Rated Voltage Low V
+             * @default null
+             */
+            rated_voltage_low_v?: number | null;
             /**
              * Rated Voltage Star V
              * @default null
@@ -1538,6 +1642,11 @@ export interface components {
              * @default null
              */
             thermal_protector?: boolean | null;
+            /**
+             * Thermistors
+             * @default null
+             */
+            thermistors?: boolean | null;
         };
         /**
          * Offer
@@ -1715,6 +1824,11 @@ export interface components {
          */
         Protection: {
             /**
+             * Coordination
+             * @default null
+             */
+            coordination?: ("type_1" | "type_2") | null;
+            /**
              * Current Transformer Ratio
              * @default null
              */
@@ -1735,6 +1849,12 @@ export interface components {
              * @default false
              */
             failed_start_recorded?: boolean;
+            /**
+             * Overload
+             * @default relay
+             * @enum {string}
+             */
+            overload?: "relay" | "none";
             /**
              * Overload School
              * @default null
@@ -1977,6 +2097,7 @@ export interface components {
             /**
              * @default {
              *       "inrush_peak_factor": null,
+             *       "lamp_va": null,
              *       "life_exponent": 2,
              *       "miniature_breakers_packed": false,
              *       "prospective_voltage_factor": 1.1,
@@ -2000,6 +2121,9 @@ export interface components {
              *       "lamp_code": null,
              *       "lamps": null,
              *       "leaves_enclosure": true,
+             *       "line_length_m": null,
+             *       "line_section_mm2": null,
+             *       "measured_voltage_v": null,
              *       "mechanical_interlock": null,
              *       "overload_contact": null,
              *       "phase_monitor": null,
@@ -2020,6 +2144,7 @@ export interface components {
              *       "ac4_share_pct": null,
              *       "breakaway_pct": null,
              *       "duty": "ac3",
+             *       "duty_type": null,
              *       "hours_per_year": null,
              *       "inertia_kgm2": null,
              *       "shape": null,
@@ -2038,6 +2163,7 @@ export interface components {
              *       "efficiency_class": null,
              *       "efficiency_pct": null,
              *       "frequency_hz": null,
+             *       "lead_connection": null,
              *       "leads": null,
              *       "locked_rotor_current_ratio": null,
              *       "locked_rotor_torque_ratio": null,
@@ -2046,17 +2172,22 @@ export interface components {
              *       "low_speed_rpm": null,
              *       "nec_design_letter": null,
              *       "permitted_stall_time_s": null,
+             *       "permitted_starts_per_hour": null,
              *       "phases": 3,
              *       "power_factor": null,
              *       "pull_up_torque_ratio": null,
              *       "rated_current_a": null,
              *       "rated_current_delta_a": null,
+             *       "rated_current_high_a": null,
+             *       "rated_current_low_a": null,
              *       "rated_current_star_a": null,
              *       "rated_power_hp": null,
              *       "rated_power_kw": null,
              *       "rated_power_ps": null,
              *       "rated_speed_rpm": null,
              *       "rated_voltage_delta_v": null,
+             *       "rated_voltage_high_v": null,
+             *       "rated_voltage_low_v": null,
              *       "rated_voltage_star_v": null,
              *       "rated_voltage_v": null,
              *       "rotor_current_a": null,
@@ -2068,7 +2199,8 @@ export interface components {
              *       "speed_winding": null,
              *       "start_capacitor_uf": null,
              *       "temperature_rise_k": null,
-             *       "thermal_protector": null
+             *       "thermal_protector": null,
+             *       "thermistors": null
              *     }
              */
             motor?: components["schemas"]["Motor"];
@@ -2085,10 +2217,12 @@ export interface components {
             practice?: "iec" | "nec";
             /**
              * @default {
+             *       "coordination": null,
              *       "current_transformer_ratio": null,
              *       "device": null,
              *       "dial_marking": "motor_amperes",
              *       "failed_start_recorded": false,
+             *       "overload": "relay",
              *       "overload_school": null,
              *       "reset": "manual",
              *       "ultimate_trip_multiple": 1.2
@@ -2136,7 +2270,10 @@ export interface components {
              *       "supply_cable_section_mm2": null,
              *       "system": null,
              *       "transformer_kva": null,
-             *       "transformer_uk_pct": null
+             *       "transformer_uk_pct": null,
+             *       "upstream_device": null,
+             *       "upstream_instantaneous_trip_a": null,
+             *       "upstream_rated_current_a": null
              *     }
              */
             supply?: components["schemas"]["Supply"];
@@ -2338,6 +2475,21 @@ export interface components {
              * @default null
              */
             transformer_uk_pct?: number | null;
+            /**
+             * Upstream Device
+             * @default null
+             */
+            upstream_device?: ("fuse_gg" | "fuse_am" | "miniature_breaker_b" | "miniature_breaker_c" | "miniature_breaker_d" | "moulded_case_breaker") | null;
+            /**
+             * Upstream Instantaneous Trip A
+             * @default null
+             */
+            upstream_instantaneous_trip_a?: number | null;
+            /**
+             * Upstream Rated Current A
+             * @default null
+             */
+            upstream_rated_current_a?: number | null;
         };
         /**
          * SupplyResult
@@ -2373,6 +2525,20 @@ export interface components {
             motor_ambient_c?: number | null;
         };
         /**
+         * Swap
+         * @description One device that a tested set has in the place of the one picked.
+         */
+        Swap: {
+            /** Designation */
+            designation: string;
+            /** Instead Of */
+            instead_of: string;
+            /** Role */
+            role: string;
+            /** Type */
+            type: string;
+        };
+        /**
          * SymbolsOut
          * @description Every symbol by its name.
          */
@@ -2393,7 +2559,7 @@ export interface components {
              * Table
              * @enum {string}
              */
-            table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
+            table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "soft_starters" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
         };
         /**
          * TableGuide
@@ -2457,7 +2623,25 @@ export interface components {
              * Table
              * @enum {string}
              */
-            table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
+            table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "soft_starters" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
+        };
+        /**
+         * TestedSet
+         * @description A tested combination that fits this motor, and what taking it changes.
+         */
+        TestedSet: {
+            /** Coordination Type */
+            coordination_type: string;
+            /** Iq Ka */
+            iq_ka: number;
+            /** Name */
+            name: string;
+            /** Report */
+            report: string;
+            /** Swaps */
+            swaps: components["schemas"]["Swap"][];
+            /** Voltage V */
+            voltage_v: number;
         };
     };
     responses: never;
@@ -2741,7 +2925,7 @@ export interface operations {
     template_text: {
         parameters: {
             query: {
-                table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
+                table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "soft_starters" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
             };
             header?: never;
             path?: never;
@@ -2839,7 +3023,7 @@ export interface operations {
     list_devices: {
         parameters: {
             query: {
-                table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
+                table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "soft_starters" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
                 /** @description part of a cell */
                 find?: string;
             };
@@ -2923,7 +3107,7 @@ export interface operations {
     export_text: {
         parameters: {
             query: {
-                table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
+                table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "soft_starters" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
             };
             header?: never;
             path: {

@@ -20,6 +20,7 @@ from volmek.core.device_types import (
     OverloadRelay,
     PhaseMonitor,
     ShortCircuitDevice,
+    SoftStarter,
     TestedCombination,
     Timer,
     is_number,
@@ -36,6 +37,7 @@ _ORDER: dict[str, Callable[[Any], Any]] = {
     "overload_relays": lambda r: (r.kind == "electronic", r.range_max_a, r.range_max_a - r.range_min_a),
     "breakers": lambda d: (d.rated_current_a, d.icu_400_ka or 0),
     "fuses": lambda d: (d.rated_current_a, d.icu_400_ka or 0),
+    "soft_starters": lambda g: g.rated_current_a,
     "timers": lambda t: (t.kind != "star_delta", t.range_max_s),
     "control_transformers": lambda t: (t.short_time_va, t.rated_va),
 }
@@ -208,6 +210,11 @@ class Catalogue:
     def overload_relays(self) -> tuple[OverloadRelay, ...]:
         """Bimetal before electronic, by the top of their range."""
         return self._table("overload_relays")
+
+    @cached_property
+    def soft_starters(self) -> tuple[SoftStarter, ...]:
+        """By their rated current."""
+        return self._table("soft_starters")
 
     @cached_property
     def timers(self) -> tuple[Timer, ...]:

@@ -40,6 +40,7 @@ OVERRIDABLE = (
     "rotor_contactor_3",
     "overload_relay",
     "low_speed_overload_relay",
+    "soft_starter",
     "star_delta_timer",
     "phase_monitor",
     "control_transformer",

@@ -151,6 +151,7 @@ class Switching(Device):
     auxiliary_nc: Count
     life_ac3_operations: Rating
     max_fuse_gg_a: Rating | None = None
+    coil_frequency_hz: Literal["50", "60", "50/60"] = "50/60"
 
 
 class Contactor(Switching):
@@ -198,6 +199,7 @@ class OverloadRelay(Device):
     mounts_on: Words
     separate_base: str = Field(min_length=1, max_length=40)
     phase_loss_sensitive: bool
+    functions: Annotated[tuple[Literal["stall", "earth_fault", "underload"], ...], BeforeValidator(lambda v: tuple(v.split()) if isinstance(v, str) else v)] = ()  # fmt: skip
     max_fuse_gg_a: Rating | None = None
     max_branch_device_nec_a: Rating | None = None
 
@@ -253,6 +255,30 @@ class Fuse(ShortCircuitDevice):
     def _whole(self) -> Self:
         if self.kind not in FUSES:
             raise ValueError(f"kind {self.kind!r} is no fuse; it is one of {', '.join(FUSES)}")
+        return self
+
+
+class SoftStarter(Device):
+    """A soft starter, rated in AC-53a, with the fuse that saves its thyristors."""
+
+    rated_current_a: Rating
+    voltage_min_v: Rating
+    voltage_max_v: Rating
+    limit_max_ratio: Annotated[float, Field(ge=1, le=10)]
+    start_multiple: Annotated[float, Field(ge=1, le=10)]
+    start_time_s: Rating
+    thyristor_i2t_a2s: Rating
+    semiconductor_fuse: str = Field(min_length=1, max_length=40)
+    semiconductor_fuse_a: Rating
+    semiconductor_fuse_i2t_a2s: Rating
+
+    @model_validator(mode="after")
+    def _upright(self) -> Self:
+        _check_range(self, "voltage_min_v", "voltage_max_v")
+        if self.semiconductor_fuse_i2t_a2s >= self.thyristor_i2t_a2s:
+            raise ValueError(
+                "semiconductor_fuse_i2t_a2s is not below thyristor_i2t_a2s: that fuse does not save the thyristors"
+            )
         return self
 
 
@@ -324,6 +350,7 @@ TableName = Literal[
     "overload_relays",
     "breakers",
     "fuses",
+    "soft_starters",
     "timers",
     "phase_monitors",
     "control_transformers",
@@ -336,6 +363,7 @@ TABLES: dict[str, type[Device]] = {
     "overload_relays": OverloadRelay,
     "breakers": Breaker,
     "fuses": Fuse,
+    "soft_starters": SoftStarter,
     "timers": Timer,
     "phase_monitors": PhaseMonitor,
     "control_transformers": ControlTransformer,

@@ -111,6 +111,8 @@ class Motor(Part):
     start_capacitor_uf: Positive | None = None
     bleed_resistor_ohm: Positive | None = None
     thermal_protector: bool | None = None
+    thermistors: bool | None = None
+    permitted_starts_per_hour: Annotated[float, Field(gt=0, le=3600)] | None = None
     low_speed_power_kw: Power | None = None
     low_speed_current_a: Current | None = None
     low_speed_rpm: Positive | None = None
@@ -169,6 +171,7 @@ class Load(Part):
     hours_per_year: Annotated[float, Field(gt=0, le=8784)] | None = None
     duty: Literal["ac3", "ac4"] = "ac3"
     ac4_share_pct: Percent | None = None
+    duty_type: Literal["s1", "s2", "s3", "s4", "s5", "s6", "s7", "s8"] | None = None
 
 
 class Starter(Part):
@@ -196,6 +199,7 @@ class Protection(Part):
     reset: Literal["manual", "automatic"] = "manual"
     failed_start_recorded: bool = False
     coordination: Literal["type_1", "type_2"] | None = None
+    overload: Literal["relay", "none"] = "relay"
 
 
 class Control(Part):

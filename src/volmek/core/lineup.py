@@ -65,6 +65,8 @@ def _setting(d: Device) -> str:
     star, dwell = d.settings.get("star_time_s"), d.settings.get("dwell_s")
     if isinstance(star, float) and isinstance(dwell, float):
         parts.append(f"star {as_read(star)} s · {1000 * dwell:g} ms")
+    if d.kind == "soft_starter":
+        parts.append(f"limit {as_read(float(d.settings['current_limit_a'] or 0))} A")
     if d.kind == "control_transformer":
         parts.append(f"{d.selected['primary_v']:g}/{d.selected['secondary_v']:g} V")
     if d.kind == "contactor" and d.selected.get("coil"):
@@ -152,8 +154,9 @@ def links_of(document: StarterDocument, plate: Plate) -> str | None:
 
 def overload_band(devices: list[Device], figures: dict[str, Figure]) -> Drawing:
     """Where the overload protection holds, decides and has surely tripped, on a line of motor current."""
-    device = next(d for d in devices if f"{d.role}.ultimate_trip_a" in figures)
-    role = device.role
+    role = next((d.role for d in devices if f"{d.role}.ultimate_trip_a" in figures), None)
+    if role is None:
+        return Drawing(560, 40, "No overload protection", [text(280, 24, "no overload protection", 12, tone="stop")])
     base, dial = figures["permitted_current_a"].number, figures[f"{role}.dial_a"]
     trip = figures[f"{role}.ultimate_trip_a"].number
     limit = figures.get("overload_limit_pct")

@@ -120,6 +120,26 @@ def negative_sequence_ratio(voltages_v: tuple[float, float, float]) -> float:
     return sqrt(max(1 - root, 0.0) / (1 + root))
 
 
+def load_current_ratio(load_share: float, no_load_ratio: float) -> float:
+    """Current at part load over rated current.
+
+    Parameters
+    ----------
+    load_share : torque over rated torque [-], >= 0
+    no_load_ratio : i0, no-load current over rated current [-], 0 … 1
+
+    Examples
+    --------
+    >>> round(load_current_ratio(0.5, 0.4), 3), load_current_ratio(1, 0.4)
+    (0.608, 1.0)
+
+    References
+    ----------
+    Circle diagram of the induction motor: I(x)² = i0² + x²·(1 − i0²).
+    """
+    return sqrt(no_load_ratio**2 + load_share**2 * (1 - no_load_ratio**2))
+
+
 def no_load_current_ratio(power_factor: float, breakdown_torque_ratio: float) -> float:
     """No-load current as a share of rated current, at least 0.2.
 

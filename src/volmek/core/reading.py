@@ -23,6 +23,8 @@ from volmek.core.tables import POWER_UNIT_TOLERANCE
 ROOT3_TOLERANCE = 0.03
 #: A low and a high voltage belong together within this share of 2 (208-230/460 V is one plate).
 DOUBLE_TOLERANCE = 0.12
+#: And their currents, which a plate gives for one of the lower voltages.
+CURRENT_TOLERANCE = 0.06
 
 
 def read_plate(c: Context) -> Plate:
@@ -435,7 +437,7 @@ def _two_voltage_current(c: Context, connection: Connection, label: str, rule: s
     source = "NEMA MG 1; IEC 60034-1"
     low = w.typed("motor.rated_current_low_a", "Plate current at the low voltage", "IL", m.rated_current_low_a, "A")
     high = w.typed("motor.rated_current_high_a", "Plate current at the high voltage", "IH", m.rated_current_high_a, "A")
-    if low and high and abs(low.number - 2 * high.number) > DOUBLE_TOLERANCE * low.number + 0.1:
+    if low and high and abs(low.number - 2 * high.number) > CURRENT_TOLERANCE * low.number + 0.1:
         c.find(
             "attention",
             "currents_not_double",

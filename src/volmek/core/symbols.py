@@ -141,6 +141,13 @@ def _control_fuse() -> list[Shape]:
     return [_conductor(0, BELOW), line(57, 12, 57, 56), rect(52.5, 22, 9, 24)]
 
 
+def _soft_starter() -> list[Shape]:
+    """A box with two thyristors, one against the other."""
+    return [_conductor(0, 16), rect(AXIS - 15, 16, 30, 34), _conductor(50, BELOW), line(AXIS - 8, 24, AXIS - 2, 24, AXIS - 5, 30, AXIS - 8, 24),
+            line(AXIS - 8, 30, AXIS - 2, 30), line(AXIS + 2, 30, AXIS + 8, 30, AXIS + 5, 24, AXIS + 2, 30), line(AXIS + 2, 24, AXIS + 8, 24),
+            line(AXIS - 10, 46, AXIS + 10, 38, weight="hair")]  # fmt: skip
+
+
 def _monitor() -> list[Shape]:
     """A phase monitor: a box that watches the line's voltage."""
     return [_conductor(0, BELOW), circle(AXIS, 16, 1.8, filled=True), line(AXIS, 16, 57, 16, 57, 22, weight="hair"),
@@ -267,6 +274,7 @@ def symbols() -> dict[str, Drawing]:
         "iec.breaker": ("Circuit-breaker", _breaker(motor=False)),
         "iec.motor_breaker": ("Motor breaker", _breaker(motor=True)),
         "timer": ("Time relay", _timer()),
+        "soft_starter": ("Soft starter", _soft_starter()),
         "control_transformer": ("Control transformer", _transformer()),
         "control_breaker": ("Control breaker", _control_breaker()),
         "control_fuse": ("Control fuse", _control_fuse()),

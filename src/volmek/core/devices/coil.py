@@ -75,8 +75,16 @@ def coil_check(c: Context) -> Check[Switching]:
     d = c.document.control
     wanted = d.coil_voltage_v if d.coil_voltage_v is not None else d.voltage_v
 
+    hertz = c.document.supply.frequency_hz
+
     def coil(k: Switching) -> Objection | None:
         if wanted is None or fitting_coil(c, k):
+            if d.kind == "ac" and hertz and not any(abs(hertz - float(f)) < 2 for f in k.coil_frequency_hz.split("/")):
+                return Objection(
+                    "coil_frequency",
+                    f"the coil of {k.type} is made for {k.coil_frequency_hz} Hz, the supply has {hertz:g} Hz",
+                    "supply.frequency_hz",
+                )
             return None
         return Objection(
             "coil_not_made",

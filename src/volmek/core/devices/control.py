@@ -68,7 +68,7 @@ def control_devices(c: Context, plate: Plate, sized: list[Device], orders: tuple
     """Phase monitor, control transformer and control breaker, as far as the document asks for them."""
     found = [*_monitor(c, plate)]
     d = c.document.control
-    _check_source(c, plate)
+    _check_source(c, plate, sized)
     if d.voltage_v is None or d.kind != "ac" or d.source not in ("transformer", "common"):
         return found
     contactors = {x.designation: x for x in sized if x.kind == "contactor"}
@@ -82,7 +82,7 @@ def control_devices(c: Context, plate: Plate, sized: list[Device], orders: tuple
     return found
 
 
-def _check_source(c: Context, plate: Plate) -> None:
+def _check_source(c: Context, plate: Plate, sized: list[Device]) -> None:
     """Where the control voltage comes from, and which side of it is earthed."""
     d, supply = c.document.control, c.document.supply
     volts = d.voltage_v
@@ -112,7 +112,7 @@ def _check_source(c: Context, plate: Plate) -> None:
             "The overload contact lies on the earthed side of the coil: one earth fault on the wire between them bypasses it, "
             "and the motor runs on without protection.",
             "control.overload_contact",
-            device="F1",
+            device=next((x.designation for x in sized if x.kind == "overload_relay"), None),
         )
     if d.earthed is False and d.source in ("transformer", "separate"):
         c.find(

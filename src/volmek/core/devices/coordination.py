@@ -306,11 +306,24 @@ def _swaps(
             return None
         used.add(fitting)
         wanted.append((k, fitting))
-    if used != set(types):
+    if used != set(types) or _overfused(c, wanted):
         return None
     return tuple(
         Swap(d.role, d.designation, str(d.selected["type"]), type) for d, type in wanted if d.selected["type"] != type
     )
+
+
+def _overfused(c: Context, wanted: list[tuple[Device, str]]) -> bool:
+    """The fuse of a tested set is larger than contactor or relay is marked for: the marking prevails.
+
+    The star contactor lies behind the windings, which hold a fault's current down.
+    """
+    rows = {d.role: c.catalogue.by_type[type][1] for d, type in wanted if d.role != "star_contactor"}
+    front = rows.pop(ROLE)
+    if getattr(front, "kind", "") not in ("fuse_gg", "fuse_am"):
+        return False
+    limits = [getattr(row, "max_fuse_gg_a", None) for row in rows.values()]
+    return any(limit is not None and getattr(front, "rated_current_a", 0) > limit for limit in limits)
 
 
 def _number(d: Device, name: str) -> float:

@@ -6,6 +6,7 @@ from volmek.core.context import Context
 from volmek.core.device_types import OverloadRelay
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
 from volmek.core.devices.dial import Dial
+from volmek.core.devices.electronic import relay_functions
 from volmek.core.devices.part import RelayPart
 from volmek.core.devices.trip_class import CLASS_ORDER, choose_class
 from volmek.core.errors import NoDeviceError
@@ -53,6 +54,25 @@ def check_reset(c: Context, designation: str) -> None:
             "the relay has cooled.",
             "protection.reset",
             device=designation,
+        )
+
+
+def check_duty(c: Context) -> None:
+    """Duties that a relay cannot follow, and more starts than the motor is allowed."""
+    m, load = c.document.motor, c.document.load
+    if load.duty_type not in (None, "s1") and not m.thermistors:
+        c.find(
+            "attention",
+            "thermistors_asked_for",
+            f"In duty {load.duty_type.upper()} the motor's heat does not follow the current that a relay sees; thermistors in the winding do.",
+            "motor.thermistors",
+        )
+    if m.permitted_starts_per_hour and load.starts_per_hour and load.starts_per_hour > m.permitted_starts_per_hour:
+        c.find(
+            "attention",
+            "starts_above_motor",
+            f"{load.starts_per_hour:g} starts an hour are more than the {m.permitted_starts_per_hour:g} that the motor is allowed.",
+            "load.starts_per_hour",
         )
 
 
@@ -159,6 +179,7 @@ def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: s
         "max_upstream_a": limit_a,
         "max_upstream": what,
     }
+    functions, function_ids = relay_functions(c, plate, r, role, dial.ratio)
     warm = f"{role}.warm_restart_min"
     return Device(
         designation,
@@ -167,7 +188,7 @@ def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: s
         "Overload relay",
         {"current_a": dial.computed.number},
         selected,
-        {"dial_a": dial.used.number, "trip_class": choice.trip_class, "reset": d.protection.reset},
+        {"dial_a": dial.used.number, "trip_class": choice.trip_class, "reset": d.protection.reset, **functions},
         (
             dial.used.id,
             dial.computed.id,
@@ -175,6 +196,7 @@ def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: s
             choice.figure.id,
             span.id,
             *([warm] if warm in w.figures else []),
+            *function_ids,
         ),
         span.id,
         reason,

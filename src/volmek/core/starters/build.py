@@ -11,9 +11,10 @@ from volmek.core.devices.control import control_devices
 from volmek.core.devices.coordination import Coordination, coordinate
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import Dial, set_dial
-from volmek.core.devices.overload import check_reset, holds, select_relay
+from volmek.core.devices.overload import check_duty, check_reset, holds, select_relay
 from volmek.core.devices.part import IN_THE_LINE, ContactorPart
 from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, select
+from volmek.core.devices.soft_starter import select_soft_starter
 from volmek.core.devices.timer import star_delta_timer
 from volmek.core.devices.trip_class import choose_class, start_figure
 from volmek.core.document import ProtectionDevice
@@ -25,6 +26,8 @@ from volmek.core.starters.method import Layout
 from volmek.core.starters.motor_kinds import resistor_figures
 from volmek.core.starters.single_phase import auxiliary_figures
 
+#: Rated power up to which a single-phase motor without overload protection is only remarked on [kW].
+LEAST_PROTECTED_KW = 0.5
 #: More star-delta starts than this in an hour ask for a star contactor of the delta contactor's size.
 FREQUENT_STARTS_PER_HOUR = 6.0
 KINDS: dict[str, Kind] = {**breaker.KINDS, **fuse.KINDS, **branch_device.KINDS}
@@ -111,7 +114,12 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> tuple[
     if layout.single_phase:
         ids = auxiliary_figures(c, plate)
         contactors[0] = replace(contactors[0], figures=(*contactors[0].figures, *ids))
-    found = [front, *(k for k in contactors if not k.branch), *relays, *(k for k in contactors if k.branch)]
+    soft = [select_soft_starter(c, plate, front, start.number)] if layout.soft_starter else []
+    if c.document.protection.overload == "none" and not kind.protects_overload:
+        _say_no_overload(c, plate)
+        relays = []
+    check_duty(c)
+    found = [front, *(k for k in contactors if not k.branch), *soft, *relays, *(k for k in contactors if k.branch)]
     if layout.interlock and c.document.control.mechanical_interlock is False:
         c.find(
             "attention",
@@ -127,6 +135,21 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> tuple[
     else:
         found.append(select_cable(c, plate, leading, layout.lead_share, line_share * plate.locked_rotor.number))
     return found, coordinate(c, plate, network, kind, KINDS, found)
+
+
+def _say_no_overload(c: Context, plate: Plate) -> None:
+    """A starter without overload protection: dangerous but for the smallest single-phase motors."""
+    m = c.document.motor
+    small = plate.phases == 1 and (plate.power_kw or 1.0) <= LEAST_PROTECTED_KW
+    mild = plate.phases == 1 and (small or bool(m.thermal_protector))
+    why = "; its built-in thermal protector is all that is left" if mild and m.thermal_protector else ""
+    c.find(
+        "attention" if mild else "stop",
+        "no_overload_protection",
+        f"Without an overload relay or motor breaker nothing protects this motor against overload{why}.",
+        "protection.overload",
+        device="Q1",
+    )
 
 
 def _contactor(

@@ -20,6 +20,7 @@ class Layout:
     single_phase : capacitors and the loop through the relay belong to it
     rotor_resistors : resistors in the rotor circuit belong to it
     lead_share : share of the line current in each motor lead
+    soft_starter : an electronic starter lies in the line behind the line contactor
     pull_in : contactors that are on after each step of a start, as ``K3 K1``; without it each pulls in alone
     """
 
@@ -31,6 +32,7 @@ class Layout:
     rotor_resistors: bool = False
     single_phase: bool = False
     pull_in: tuple[str, ...] = ()
+    soft_starter: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,11 +1,12 @@
 """Autotransformer, stator resistors, soft starter and part winding: less voltage, or half a winding, at the start."""
 
 from volmek.core.devices.part import IN_THE_LINE, LINE, ContactorPart, RelayPart
+from volmek.core.devices.soft_starter import DEFAULT_CURRENT_LIMIT
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
 from volmek.core.starters.method import Layout, Method, always, three_phase_only
 
-DEFAULT_TAP, DEFAULT_STATOR_RATIO, DEFAULT_CURRENT_LIMIT = 0.65, 0.7, 3.5
+DEFAULT_TAP, DEFAULT_STATOR_RATIO = 0.65, 0.7
 TAPS = (0.5, 0.65, 0.8)
 PART_CURRENT, PART_TORQUE = 0.65, 0.45
 
@@ -57,7 +58,7 @@ def _soft(document: StarterDocument) -> Layout:
         branch=True,
         start_share=0.0,
     )
-    return Layout((LINE, bypass), (IN_THE_LINE,), pull_in=("K1", "K1 K2"))
+    return Layout((LINE, bypass), (IN_THE_LINE,), pull_in=("K1", "K1 K2"), soft_starter=True)
 
 
 def _limit_share(document: StarterDocument, inrush_ratio: float) -> float:

@@ -1,0 +1,110 @@
+"""Control transformer by the worst step, its breaker, coils against what the supply reads, phase monitor."""
+
+from itertools import pairwise
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from samples import codes, device, iec, nec, run
+from volmek.core.catalogue import reference_catalogue
+from volmek.core.devices.control import closing_steps, step_power_va
+from volmek.core.starters import METHODS
+
+T1 = {"source": "transformer"}
+DELTA = {"motor": {"rated_power_kw": 37, "rated_current_delta_a": 66}, "protection": {"device": "moulded_case_breaker"}}
+
+
+def test_star_delta_of_37_kw_by_hand() -> None:
+    """K1, K2: RC-42 or the like, 180 VA in, 16 VA held; K3 RC-22 with 90 and 9.5 VA; timer 2.5 VA; by hand from the catalogue."""
+    d = run(iec(starter={"type": "star_delta"}, control={**T1, "lamps": ["running"]}, **DELTA))
+    k1, k3 = device(d, "line_contactor").selected, device(d, "star_contactor").selected
+    assert (k1["inrush_va"], k1["sealed_va"], k3["inrush_va"], k3["sealed_va"]) == (180, 16, 90, 9.5)
+    steady = 2.5 + 2
+    worst = max(90 + steady, 9.5 + 180 + steady, 16 + 180 + steady)
+    t1 = device(d, "control_transformer")
+    assert t1.required["short_time_va"] == pytest.approx(worst) == pytest.approx(200.5)
+    assert t1.required["continuous_va"] == pytest.approx(2 * 16 + steady)
+    assert t1.selected["type"] == "RV-250", "the next standard size"
+    steps = {x.name: x.reason for x in d.figures["control.worst_step_va"].candidates}
+    assert steps == {"K3 pulls in": "94.5 VA", "K3 holds, K1 pulls in": "194 VA", "K1 holds, K2 pulls in": "200 VA"}
+    f3 = device(d, "control_breaker")
+    assert f3.required["limit_a"] == 1.6, "the standard rating above 250 VA / 230 V = 1.09 A"
+    assert f3.selected["rated_current_a"] <= 1.6
+
+
+def test_line_and_star_together_ask_for_more_at_once() -> None:
+    document = iec(starter={"type": "star_delta", "star_sequence": "together"}, control=T1, **DELTA)
+    assert device(run(document), "control_transformer").required["short_time_va"] == pytest.approx(180 + 90 + 2.5)
+
+
+def test_beyond_the_largest_size_the_design_stands_and_says_what_is_missing() -> None:
+    d = run(iec(motor={"rated_power_kw": 315, "rated_current_delta_a": 540}, protection={"device": "fuse_am"}, control={**T1, "lamps": ["running"]}, assumptions={"lamp_va": 60}))  # fmt: skip
+    assert device(d, "control_transformer").selected["type"] is None
+    assert "is taken at the worst step" in next(f.message for f in d.findings if f.code == "part_not_in_catalogue")
+
+
+def test_north_american_control_fuse_stays_below_167_pct_of_the_secondary() -> None:
+    d = run(nec(control=T1))
+    t1, f3 = device(d, "control_transformer"), device(d, "control_breaker")
+    assert f3.kind == "control_fuse"
+    assert f3.selected["rated_current_a"] <= max(1.67 * float(t1.selected["rated_va"] or 0) / 120, 1)
+
+
+@pytest.mark.parametrize("method", sorted(METHODS))
+def test_every_order_closes_every_contactor_of_its_method(method: str) -> None:
+    from samples import single_phase
+
+    extra = {"low_speed_current_a": 9, "rotor_voltage_v": 260, "rotor_current_a": 18, "speed_winding": "tapped"}
+    plain = single_phase() if method.startswith("single") else iec(motor=extra)
+    d = run({**plain, "starter": {"type": method}, "control": {"voltage_v": 230, **T1}})
+    contactors = [x for x in d.devices if x.kind == "contactor"]
+    if not contactors:
+        assert not [x for x in d.devices if x.role == "control_transformer"]
+        return
+    said = " ".join(x.name for x in d.figures["control.worst_step_va"].candidates)
+    assert all(k.designation in said for k in contactors)
+    least = max(float(k.selected["inrush_va"] or 0) for k in contactors)
+    assert device(d, "control_transformer").required["short_time_va"] >= least
+
+
+@given(st.lists(st.sampled_from(["", "K1", "K2", "K1 K2", "K1 K2 K3", "K3"]), max_size=8))
+def test_a_contactor_pulls_in_only_from_open_and_holds_only_when_closed(order: list[str]) -> None:
+    for (holding, closing), before in zip(closing_steps(tuple(order), []), [""] * 99, strict=False):
+        assert not set(holding) & set(closing)
+        assert closing
+        assert before == ""
+
+
+@given(st.lists(st.floats(1, 100)), st.lists(st.floats(1, 1000)), st.floats(0, 100))
+def test_more_coils_never_ask_for_less(sealed: list[float], inrush: list[float], steady: float) -> None:
+    assert step_power_va(sealed, inrush, steady) >= step_power_va(sealed[1:], inrush, steady)
+    assert step_power_va(sealed, inrush, steady) >= max(inrush, default=0)
+
+
+def test_sizes_of_transformers_are_the_standard_ones() -> None:
+    sizes = [t.rated_va for t in reference_catalogue().control_transformers]
+    assert sizes == [25, 40, 63, 100, 160, 250, 400, 630, 1000]
+    assert all(a < b for a, b in pairwise(sizes))
+
+
+@pytest.mark.parametrize(
+    ("reads", "code"),
+    [(186.9, "coil_voltage_low"), (187.1, None), (263.9, None), (264.1, "coil_voltage_high"), (0, "coil_voltage_low")],
+)
+def test_the_coil_against_what_the_control_supply_reads(reads: float, code: str | None) -> None:
+    """A 220 to 240 V coil: 0.85 × 220 = 187 V to 1.1 × 240 = 264 V."""
+    found = {c for c in codes(run(iec(control={"measured_voltage_v": reads}))) if c.startswith("coil_voltage")}
+    assert found == ({code} if code else set())
+
+
+def test_pull_in_over_a_long_line() -> None:
+    """RC-17 at 24 V: 90 VA / 24 V = 3.75 A over 20 m of 1.5 mm²: 2·0.0225·20/1.5·3.75 = 2.25 V, 90.6 % left."""
+    d = run(iec(control={"voltage_v": 24, "line_length_m": 20}))
+    assert d.figures["line_contactor.coil_voltage_pct"].value == pytest.approx(100 * (24 - 2.25) / 24)
+
+
+def test_the_monitor_is_the_one_for_the_wires_and_the_voltage() -> None:
+    for wires, volts, type in (("three_wire", 400, "RP-3"), ("four_wire", 400, "RP-4")):
+        d = run(iec(control={"phase_monitor": wires}, supply={"line_voltage_v": volts}))
+        assert (device(d, "phase_monitor").selected["type"], device(d, "phase_monitor").designation) == (type, "F2")
