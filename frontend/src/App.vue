@@ -24,6 +24,7 @@ paint()
   <div class="top">
     <RouterLink to="/" class="name">Volmek</RouterLink>
     <RouterLink to="/">Boards</RouterLink>
+    <RouterLink to="/catalogue">Catalogue</RouterLink>
     <RouterLink to="/tables">Tables</RouterLink>
     <span class="caution"
       >Computed by stated rules. The local code, the makers' instructions and a licensed person

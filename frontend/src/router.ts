@@ -20,6 +20,15 @@ export const router = createRouter({
       }),
     },
     {
+      path: '/catalogue/:catalogueId(\\d+)?/:table?',
+      name: 'catalogue',
+      component: () => import('./views/CatalogueView.vue'),
+      props: (route) => ({
+        catalogueId: Number(route.params.catalogueId || 0),
+        table: (route.params.table as string) || 'contactors',
+      }),
+    },
+    {
       path: '/tables/:name?',
       name: 'tables',
       component: () => import('./views/TablesView.vue'),

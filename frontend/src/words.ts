@@ -1,6 +1,6 @@
 /** Names of choices, as a fitter says them. Only words: what they mean is the core's business. */
 
-export type Choice = { value: string | number; label: string }
+export type Choice = { value: string | number | boolean; label: string }
 
 const choices = (pairs: Record<string, string>): Choice[] =>
   Object.entries(pairs).map(([value, label]) => ({ value, label }))
@@ -27,6 +27,53 @@ export const SCHOOLS = choices({
   percentage: 'Percentage (430.32)',
 })
 export const MARKINGS = choices({ motor_amperes: 'Motor amperes', trip_amperes: 'Trip amperes' })
+export const COORDINATIONS = choices({
+  type_1: 'Type 1: no danger, may need repair',
+  type_2: 'Type 2: ready for service again',
+})
+export const UPSTREAM_DEVICES = choices({
+  fuse_gg: 'Fuses gG',
+  fuse_am: 'Fuses aM',
+  miniature_breaker_b: 'Miniature breaker B',
+  miniature_breaker_c: 'Miniature breaker C',
+  miniature_breaker_d: 'Miniature breaker D',
+  moulded_case_breaker: 'Moulded-case breaker',
+})
+export const OVERLOADS = choices({ relay: 'Relay or motor breaker', none: 'None' })
+export const SOURCES = choices({
+  transformer: 'Control transformer',
+  common: 'The motor’s own supply',
+  separate: 'A supply of its own',
+})
+export const EARTHED = [
+  { value: true, label: 'One side earthed' },
+  { value: false, label: 'Unearthed' },
+]
+export const OVERLOAD_CONTACTS = choices({
+  line_side: 'Before everything, line side',
+  before_coil: 'Before the coil, line side',
+  return_side: 'Behind the coil, return side',
+})
+export const MONITORS = choices({ none: 'None', three_wire: 'Three-wire', four_wire: 'Four-wire' })
+export const LEADS = [3, 6, 9, 12].map((n) => ({ value: n, label: `${n} leads` }))
+export const LEAD_CONNECTIONS = choices({ star: 'Star', delta: 'Delta' })
+export const DUTY_TYPES = choices(
+  Object.fromEntries([1, 2, 3, 4, 5, 6, 7, 8].map((n) => [`s${n}`, `S${n}`])),
+)
+export const YES_NO = [
+  { value: true, label: 'Yes' },
+  { value: false, label: 'No' },
+]
+export const PRESET_PARTS = choices({
+  starter: 'Starting method',
+  protection: 'Protection',
+  control: 'Control',
+  supply: 'Supply',
+  load: 'Load and use',
+  surroundings: 'Surroundings',
+  assumptions: 'Assumptions',
+  practice: 'Practice',
+}) as { value: string; label: string }[]
 export const RESETS = choices({ manual: 'By hand', automatic: 'Automatic' })
 export const DUTIES = choices({
   ac3: 'AC-3, plain starting',

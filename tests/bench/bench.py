@@ -19,10 +19,12 @@ from waitress.server import create_server
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from samples import iec, nec, single_phase
-from volmek.core.catalogue import reference_catalogue
+from volmek.core.catalogue import Catalogue, reference_catalogue
 from volmek.core.design import design
+from volmek.core.device_types import TABLES, Contactor, Device, TestedCombination
 from volmek.core.document import parse
 from volmek.core.starters import METHODS
+from volmek.files.catalogue_files import read_catalogue, write_xlsx
 from volmek.web.app import create_app
 from volmek.web.demo import fill
 
@@ -88,6 +90,60 @@ def bench_methods(port: int) -> None:
         assert answer.status == 200
 
     row("method list with all verdicts, round trip", median_ms(ask, 60), "ms", 150)
+
+
+def many_devices() -> tuple[bytes, list[str]]:
+    """A workbook of 5,000 devices: the shipped range many times over, each a little different; and its contactors."""
+    reference = reference_catalogue()
+    tables: dict[str, list[Device]] = {name: [] for name in TABLES}
+    total = sum(map(len, reference.tables.values()))
+    for i in range(5000 // total + 1):
+        for name, devices in reference.tables.items():
+            for d in devices:
+                changed: dict[str, Any] = {"type": f"{d.type}/{i}"}
+                if isinstance(d, TestedCombination):
+                    changed |= {
+                        "short_circuit_device": f"{d.short_circuit_device}/{i}",
+                        "contactors": tuple(f"{k}/{i}" for k in d.contactors),
+                        "overload_relay": f"{d.overload_relay}/{i}" if d.overload_relay else None,
+                    }
+                if isinstance(d, Contactor):
+                    changed["ac3_400_a"] = round(d.ac3_400_a * (1 + i / 100), 2)
+                tables[name].append(d.model_copy(update=changed))
+    cut = {name: rows[: len(rows) * 5000 // (total * (5000 // total + 1)) + 1] for name, rows in tables.items()}
+    return write_xlsx(cut), [d.type for d in cut["contactors"]]
+
+
+def bench_catalogue(port: int) -> None:
+    """A catalogue of 5,000 devices taken in from a workbook, and designs against it."""
+    data, types = many_devices()
+    connection = HTTPConnection("127.0.0.1", port)
+
+    def ask(method: str, path: str, body: bytes, kind: str) -> Any:
+        connection.request(method, path, body, {"Content-Type": kind})
+        answer = connection.getresponse()
+        read = json.loads(answer.read())
+        assert answer.status in (200, 201), read
+        return read
+
+    own = ask("POST", "/api/catalogues", b'{"name": "Large"}', "application/json")["id"]
+    parts = {"commit": b"true", 'file"; filename="large.xlsx': data}
+    form = b"".join(
+        b'--cut\r\nContent-Disposition: form-data; name="' + name.encode() + b'"\r\n\r\n' + part + b"\r\n"
+        for name, part in parts.items()
+    )
+    start = time.perf_counter()
+    out = ask("POST", f"/api/catalogues/{own}/import", form + b"--cut--\r\n", "multipart/form-data; boundary=cut")
+    row(f"XLSX of {sum(t['added'] for t in out['tables']):,} devices imported", time.perf_counter() - start, "s", 5)
+    catalogue = Catalogue.of("Large", read_catalogue(data, "large.xlsx").devices)
+    documents = [
+        parse(iec()),
+        parse(iec(starter={"type": "star_delta"}, protection={"device": "fuse_gg"})),
+        parse(nec()),
+    ]
+    row("design() against it, median", median_ms(lambda i: design(documents[i % 3], catalogue), 150), "ms", 10)
+    chosen = parse(iec(overrides=[{"role": "line_contactor", "device_type": types[-1], "reason": "the largest"}]))
+    row("  with a device of one's own choice", median_ms(lambda i: design(chosen, catalogue), 150), "ms", 10)
 
 
 def serve(app: Any) -> int:
@@ -188,6 +244,7 @@ def main() -> None:
         bench_api(port)
         bench_browser(port)
         bench_methods(port)
+        bench_catalogue(port)
     bench_core()
     width = max(len(r[0]) for r in ROWS)
     print(f"{'measured':<{width}}  {'here':>12}  bar")

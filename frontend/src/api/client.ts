@@ -19,6 +19,12 @@ export type LineUpItem = Design['line_up'][number]
 export type Drawing = Design['overload_band']
 export type Problem = StarterOut['problems'][number]
 export type StarterDocument = Schemas['StarterDocument']
+export type Coordination = Design['coordination']
+export type CatalogueOut = Schemas['CatalogueOut']
+export type DevicesOut = Schemas['DevicesOut']
+export type ImportOut = Schemas['ImportOut']
+export type TableGuide = Schemas['TableGuide']
+export type Preset = Schemas['PresetOut']
 export type Override = NonNullable<StarterDocument['overrides']>[number]
 
 export const client = createClient<paths>({ baseUrl: '/' })

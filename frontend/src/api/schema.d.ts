@@ -1015,6 +1015,7 @@ export interface components {
             cautions: string[];
             /** Connection */
             connection: string;
+            coordination: components["schemas"]["Coordination"];
             currents: components["schemas"]["Currents"];
             /** Devices */
             devices: components["schemas"]["Device"][];
@@ -2568,8 +2569,11 @@ export interface components {
         TableGuide: {
             /** Columns */
             columns: components["schemas"]["ColumnGuide"][];
-            /** Table */
-            table: string;
+            /**
+             * Table
+             * @enum {string}
+             */
+            table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "soft_starters" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
             /** Title */
             title: string;
             /** Used For */

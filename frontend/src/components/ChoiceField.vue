@@ -11,7 +11,7 @@ const props = defineProps<{ path: string; label: string; choices: Choice[]; unse
 
 const starter = useStarter()
 const value = computed(
-  () => (valueAt(starter.document, props.path) as string | number | undefined) ?? null,
+  () => (valueAt(starter.document, props.path) as string | number | boolean | undefined) ?? null,
 )
 // Said so that it differs from a choice that was made.
 const placeholder = computed(() =>
@@ -21,7 +21,7 @@ const problem = computed(() => starter.problemAt.get(props.path) ?? '')
 const labelId = computed(() => `field-${props.path.replaceAll('.', '-')}-label`)
 const inputId = computed(() => `field-${props.path.replaceAll('.', '-')}`)
 
-function choose(next: string | number | null): void {
+function choose(next: string | number | boolean | null): void {
   starter.set(props.path, next ?? undefined)
   starter.settle()
 }

@@ -54,9 +54,9 @@ function choose(item: LineUpItem): void {
         <span class="words">
           <span class="head">
             <b class="figures">{{ item.designation }}</b>
+            <span class="title">{{ item.title }}</span>
             <VerdictMark :verdict="item.verdict" wordless />
           </span>
-          <span class="title">{{ item.title }}</span>
           <span class="figures line">{{ item.rating }}</span>
           <span v-if="item.setting" class="figures line setting">{{ item.setting }}</span>
         </span>
@@ -77,7 +77,7 @@ function choose(item: LineUpItem): void {
   overflow: hidden;
   align-items: start;
   width: 100%;
-  min-height: 66px;
+  min-height: 54px;
   padding: 0 0.6rem 0 0.4rem;
   border: 0;
   background: none;
@@ -88,6 +88,7 @@ function choose(item: LineUpItem): void {
 .item > :deep(svg) {
   align-self: start;
   overflow: visible;
+  margin-bottom: -12px;
 }
 
 .item:hover {
@@ -105,11 +106,17 @@ function choose(item: LineUpItem): void {
   padding: 0.25rem 0;
   line-height: 1.25;
 }
+.item:last-child {
+  min-height: 62px;
+}
 .head {
   display: flex;
-  justify-content: space-between;
+  gap: 0.5rem;
+  align-items: baseline;
 }
 .title {
+  flex: 1;
+  min-width: 0;
   font-size: 0.86rem;
   color: var(--quiet);
 }

@@ -3,6 +3,7 @@ import Button from 'primevue/button'
 import { computed, nextTick, ref, watch } from 'vue'
 
 import type { Device, Finding } from '@/api/client'
+import CoordinationPanel from '@/components/CoordinationPanel.vue'
 import ChoiceField from '@/components/ChoiceField.vue'
 import DrawingView from '@/components/DrawingView.vue'
 import FigureButton from '@/components/FigureButton.vue'
@@ -11,7 +12,7 @@ import PlateField from '@/components/PlateField.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import { valueAt } from '@/document'
 import { useStarter } from '@/stores/starter'
-import { IEC_DEVICES, MARKINGS, NEC_DEVICES, RESETS, SCHOOLS } from '@/words'
+import { IEC_DEVICES, MARKINGS, NEC_DEVICES, OVERLOADS, RESETS, SCHOOLS } from '@/words'
 
 const starter = useStarter()
 const changing = ref<string | null>(null)
@@ -30,6 +31,12 @@ function others(d: Device): string[] {
     said.push(d.settings.reset === 'manual' ? 'reset by hand' : 'reset automatic')
   if (typeof d.settings.instantaneous_trip_a === 'number') {
     said.push(`magnetic trip ${Math.round(d.settings.instantaneous_trip_a)} A`)
+  }
+  if (d.kind === 'control_transformer') {
+    said.push(`${d.selected.primary_v}/${d.selected.secondary_v} V`)
+  }
+  if (d.selected.semiconductor_fuse) {
+    said.push(`semiconductor fuse ${d.selected.semiconductor_fuse}, if fitted`)
   }
   if (d.selected.coil) said.push(`coil ${d.selected.coil}`)
   if (d.selected.base) said.push(`on base ${d.selected.base}`)
@@ -88,6 +95,12 @@ defineExpose({ change })
         :choices="MARKINGS"
         unset="Motor amperes"
       />
+      <ChoiceField
+        path="protection.overload"
+        label="Overload"
+        :choices="OVERLOADS"
+        unset="Relay or motor breaker"
+      />
       <ChoiceField path="protection.reset" label="Reset" :choices="RESETS" unset="By hand" />
     </section>
 
@@ -112,7 +125,7 @@ defineExpose({ change })
           <p>
             <b class="figures">{{ d.designation }}</b> <span class="quiet">{{ d.label }}</span>
           </p>
-          <p class="type figures">{{ d.selected.type }}</p>
+          <p class="type figures">{{ d.selected.type ?? 'none fits' }}</p>
           <p v-if="d.override_reason" class="own">✎ your choice: {{ d.override_reason }}</p>
         </div>
         <div role="cell" class="found">
@@ -124,6 +137,14 @@ defineExpose({ change })
           </dl>
           <p v-for="f in remarks(d)" :key="f.code" class="remark">
             <VerdictMark :verdict="f.severity" wordless /> {{ f.message }}
+            <Button
+              v-if="f.code === 'device_kept'"
+              type="button"
+              label="Take the catalogue as it is now"
+              size="small"
+              outlined
+              @click="starter.takeCatalogue()"
+            />
           </p>
         </div>
         <div role="cell" class="set">
@@ -148,6 +169,11 @@ defineExpose({ change })
       </div>
     </div>
 
+    <CoordinationPanel
+      v-if="design"
+      :coordination="design.coordination"
+      :class="{ stale: !starter.fresh }"
+    />
     <section v-if="design" class="school" aria-label="Two schools of setting the dial">
       <div>
         <h2 class="heading">Where the overload protection holds and trips</h2>

@@ -14,14 +14,22 @@ import {
   CURRENT_KINDS,
   DESIGN_LETTERS,
   DUTIES,
+  DUTY_TYPES,
+  EARTHED,
   INSULATIONS,
   LAID,
+  LEADS,
+  LEAD_CONNECTIONS,
+  MONITORS,
+  OVERLOAD_CONTACTS,
   PHASES,
   POSITIONS,
   PRACTICES,
   SCHEMES,
   SINGLE_PHASE_KINDS,
+  SOURCES,
   SYSTEMS,
+  YES_NO,
 } from '@/words'
 
 const starter = useStarter()
@@ -36,17 +44,30 @@ const GRID = [
 const gridProblems = computed(() =>
   GRID.map((g) => ({ ...g, problem: starter.problemAt.get(g.path) })).filter((g) => g.problem),
 )
+const TWO = [
+  { name: 'Voltage', field: 'rated_voltage', unit: 'v' },
+  { name: 'Current', field: 'rated_current', unit: 'a' },
+]
+const TWO_PATHS = TWO.flatMap((q) =>
+  ['low', 'high'].map((at) => `motor.${q.field}_${at}_${q.unit}`),
+)
+const twoVoltages = computed(() =>
+  TWO_PATHS.some((path) => valueAt(starter.document, path) !== undefined),
+)
+const twoProblems = computed(() =>
+  TWO_PATHS.map((path) => starter.problemAt.get(path)).filter((p) => p !== undefined),
+)
 const single = computed(() => valueAt(starter.document, 'motor.phases') === 1)
 const nec = computed(() => starter.document.practice === 'nec')
 
 const design = computed(() => starter.design)
-const SOURCES = [
+const ORIGINS = [
   { source: 'nameplate', figure: 'plate_current_a', title: 'On the plate' },
   { source: 'calculated', figure: 'calculated_current_a', title: 'Calculated' },
   { source: 'table', figure: 'table_current_a', title: 'From the table' },
 ]
 const currents = computed(() =>
-  SOURCES.map((s) => {
+  ORIGINS.map((s) => {
     const reading = design.value?.figures[s.figure]
     const inUse = design.value?.currents.design_current_source === s.source
     const note = reading
@@ -141,6 +162,42 @@ const currents = computed(() =>
             <span class="unit">{{ row === 0 ? 'V' : 'A' }}</span>
           </template>
         </div>
+        <details v-if="!single" :open="twoVoltages">
+          <summary>Nine or twelve leads: a low and a high voltage</summary>
+          <div class="pair">
+            <span></span><span class="col">low, parallel</span><span class="col">high, series</span
+            ><span></span><span></span>
+            <template v-for="q in TWO" :key="q.name">
+              <span class="name">{{ q.name }}</span>
+              <PlateField
+                :path="`motor.${q.field}_low_${q.unit}`"
+                :label="`${q.name} low`"
+                compact
+              />
+              <PlateField
+                :path="`motor.${q.field}_high_${q.unit}`"
+                :label="`${q.name} high`"
+                compact
+              />
+              <span></span>
+              <span class="unit">{{ q.unit.toUpperCase() }}</span>
+            </template>
+          </div>
+          <p v-for="p in twoProblems" :key="p" class="problem">■ {{ p }}</p>
+          <ChoiceField
+            path="motor.lead_connection"
+            label="Wound in"
+            :choices="LEAD_CONNECTIONS"
+            unset="not known"
+          />
+        </details>
+        <ChoiceField
+          v-if="!single"
+          path="motor.leads"
+          label="Leads"
+          :choices="LEADS"
+          unset="not known"
+        />
         <p v-for="g in gridProblems" :key="g.path" class="problem">
           ■ {{ g.label }}: {{ g.problem }}
         </p>
@@ -239,14 +296,40 @@ const currents = computed(() =>
         <section aria-label="Control supply">
           <h2 class="heading">Control</h2>
           <PlateField path="control.voltage_v" label="Control voltage" unit="V" />
+          <PlateField path="control.measured_voltage_v" label="reads on the meter" unit="V" />
           <PlateField path="control.coil_voltage_v" label="Coil voltage, if another" unit="V" />
           <ChoiceField path="control.kind" label="Kind" :choices="CURRENT_KINDS" unset="AC" />
+          <ChoiceField path="control.source" label="From" :choices="SOURCES" unset="not known" />
+          <ChoiceField
+            path="control.earthed"
+            label="Earthing"
+            :choices="EARTHED"
+            unset="not known"
+          />
           <ChoiceField
             path="control.scheme"
             label="Started by"
             :choices="SCHEMES"
             unset="Push-buttons"
           />
+          <ChoiceField
+            path="control.phase_monitor"
+            label="Phase monitor"
+            :choices="MONITORS"
+            unset="None"
+          />
+          <details>
+            <summary>Overload contact, control line, lamps</summary>
+            <ChoiceField
+              path="control.overload_contact"
+              label="Its contact"
+              :choices="OVERLOAD_CONTACTS"
+              unset="Line side"
+            />
+            <PlateField path="control.line_length_m" label="Control line, one way" unit="m" />
+            <PlateField path="control.line_section_mm2" label="its section" unit="mm²" hint="1.5" />
+            <PlateField path="assumptions.lamp_va" label="One lamp takes" unit="VA" hint="2" />
+          </details>
         </section>
       </div>
 
@@ -264,6 +347,28 @@ const currents = computed(() =>
           <PlateField path="load.ac4_share_pct" label="of it inching, plugging" unit="%" />
           <PlateField path="load.starts_per_hour" label="Starts per hour" unit="1/h" />
           <PlateField path="load.hours_per_year" label="Hours per year" unit="h/a" />
+          <details>
+            <summary>Duty type, starts allowed, thermistors</summary>
+            <ChoiceField path="load.duty_type" label="Duty type" :choices="DUTY_TYPES" unset="S1" />
+            <PlateField
+              path="motor.permitted_starts_per_hour"
+              label="Starts the motor is allowed"
+              unit="1/h"
+            />
+            <ChoiceField
+              path="motor.thermistors"
+              label="Thermistors in the winding"
+              :choices="YES_NO"
+              unset="not known"
+            />
+            <ChoiceField
+              v-if="single"
+              path="motor.thermal_protector"
+              label="Thermal protector built in"
+              :choices="YES_NO"
+              unset="not known"
+            />
+          </details>
         </section>
         <section aria-label="Surroundings">
           <h2 class="heading">Surroundings</h2>

@@ -201,6 +201,15 @@ export const useStarter = defineStore('starter', () => {
     }
   }
 
+  /** Let go of the devices that the design kept, and pick from the catalogue as it is now. */
+  async function takeCatalogue(): Promise<void> {
+    const { data, error } = await client.POST('/api/starters/{starter_id}/catalogue-now', {
+      params: { path: { starter_id: id.value } },
+    })
+    if (data) accept(data)
+    else problems.value = problemsOf(error)
+  }
+
   /** Throw away what the server refused and show again what is saved. */
   async function discard(): Promise<void> {
     localStorage.removeItem(draftKey(id.value))
@@ -241,6 +250,7 @@ export const useStarter = defineStore('starter', () => {
     override,
     setOverride,
     restore,
+    takeCatalogue,
     discard,
     openWorking,
   }

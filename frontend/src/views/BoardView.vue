@@ -1,10 +1,19 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
+import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { client, problemsOf, type BoardOut, type Problem, type StarterDocument } from '@/api/client'
+import {
+  client,
+  problemsOf,
+  type BoardOut,
+  type Preset,
+  type Problem,
+  type StarterDocument,
+} from '@/api/client'
+import BoardCatalogues from '@/components/BoardCatalogues.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 
 const props = defineProps<{ boardId: number }>()
@@ -17,6 +26,13 @@ const problems = ref<Problem[]>([])
 const removing = ref<number | null>(null)
 const copying = ref<number | null>(null)
 const copyOf = computed(() => board.value?.starters.find((s) => s.id === copying.value))
+const choosing = ref(false)
+const presets = ref<Preset[]>([])
+const preset = ref<number | null>(null)
+const names = ref(new Map<number, string>())
+const chosenNames = computed(() =>
+  board.value?.catalogues.map((id) => names.value.get(id) ?? '…').join(', '),
+)
 const tagField = ref<InstanceType<typeof InputText> & { $el?: unknown }>()
 
 async function load(): Promise<void> {
@@ -24,6 +40,12 @@ async function load(): Promise<void> {
     params: { path: { board_id: props.boardId } },
   })
   board.value = data ?? null
+  const [kept, catalogues] = await Promise.all([
+    client.GET('/api/presets'),
+    client.GET('/api/catalogues'),
+  ])
+  presets.value = kept.data?.presets ?? []
+  names.value = new Map(catalogues.data?.catalogues.map((c) => [c.id, c.name]))
   failed.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
   document.title = data ? `${data.name} · Volmek` : 'Volmek'
 }
@@ -46,11 +68,12 @@ async function copy(id: number): Promise<void> {
   else problems.value = problemsOf(error)
 }
 
-/** A new starter begins with the board's supply, control and surroundings. */
+/** A new starter begins with the board's supply, control and surroundings, or with those of a preset. */
 async function add(): Promise<void> {
   if (copying.value !== null) return copy(copying.value)
   const document = {
     ...board.value?.defaults,
+    ...presets.value.find((p) => p.id === preset.value)?.parts,
     tag: tag.value.trim(),
     service: service.value.trim(),
   }
@@ -77,6 +100,12 @@ async function remove(id: number): Promise<void> {
       <h1>
         <span class="figures">{{ board.name }}</span> {{ board.title }}
       </h1>
+      <p class="from">
+        Devices from
+        <b>{{ chosenNames }}</b>
+        <Button label="Choose catalogues" size="small" text @click="choosing = true" />
+      </p>
+      <BoardCatalogues v-model:visible="choosing" :board="board" @chosen="board = $event" />
       <table>
         <thead>
           <tr>
@@ -164,6 +193,19 @@ async function remove(id: number): Promise<void> {
           <InputText ref="tagField" v-model="tag" size="small"
         /></label>
         <label class="wide">Service <InputText v-model="service" size="small" /></label>
+        <label v-if="!copyOf && presets.length">
+          <span id="preset-label">Beginning with</span>
+          <Select
+            v-model="preset"
+            :options="presets"
+            option-label="name"
+            option-value="id"
+            placeholder="the board’s supply"
+            show-clear
+            aria-labelledby="preset-label"
+            size="small"
+          />
+        </label>
         <Button type="submit" :label="copyOf ? 'Copy' : 'Add'" size="small" />
         <Button
           v-if="copyOf"

@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 import type { LineUpItem } from '@/api/client'
 import FindingsStrip from '@/components/FindingsStrip.vue'
 import HistoryDrawer from '@/components/HistoryDrawer.vue'
+import PresetsDialog from '@/components/PresetsDialog.vue'
 import LineUp from '@/components/LineUp.vue'
 import WorkingPanel from '@/components/WorkingPanel.vue'
 import DevicesStage from '@/stages/DevicesStage.vue'
@@ -19,6 +20,7 @@ const router = useRouter()
 const starter = useStarter()
 const devices = ref<InstanceType<typeof DevicesStage>>()
 const history = ref(false)
+const presets = ref(false)
 const keys = ref(false)
 const lineUp = ref(true)
 
@@ -184,6 +186,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
           :disabled="starter.redoDepth === 0"
           @click="starter.redo()"
         />
+        <Button text size="small" label="Presets" @click="presets = true" />
         <Button text size="small" label="History" @click="history = true" />
         <Button text size="small" label="Keys" :aria-expanded="keys" @click="keys = !keys" />
       </div>
@@ -196,6 +199,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
       <SheetStage v-else />
     </main>
     <WorkingPanel class="right" />
+    <PresetsDialog v-model:visible="presets" />
     <FindingsStrip class="strip" @mend="mend" />
     <div v-if="keys" class="keys" role="note">
       <p><kbd>1</kbd> … <kbd>4</kbd> stages, with <kbd>Alt</kbd> while typing</p>

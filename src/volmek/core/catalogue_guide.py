@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 from functools import cache
-from typing import Literal, get_args, get_origin
+from typing import Literal, cast, get_args, get_origin
 
-from volmek.core.device_types import TABLES, is_number
+from volmek.core.device_types import TABLES, TableName, is_number
 from volmek.core.document import BREAKERS, FUSES
 from volmek.data.loader import handbook
 
@@ -23,7 +23,7 @@ class ColumnGuide:
 class TableGuide:
     """One table of a catalogue, with its columns in the order of the templates."""
 
-    table: str
+    table: TableName
     title: str
     used_for: str
     columns: tuple[ColumnGuide, ...]
@@ -62,5 +62,5 @@ def table_guides() -> tuple[TableGuide, ...]:
             words = answers(row["table"], name)
             meaning = meanings[name] + (f" One of {', '.join(words)}." if words else "")
             columns.append(ColumnGuide(name, info.is_required(), is_number(model, name), meaning))
-        guides.append(TableGuide(row["table"], row["title"], row["used_for"], tuple(columns)))
+        guides.append(TableGuide(cast(TableName, row["table"]), row["title"], row["used_for"], tuple(columns)))
     return tuple(guides)

@@ -376,7 +376,7 @@ def _sentence(kind: str, value: object, ctx: dict[str, Any], name: str, message:
         case "model_type" | "model_attributes_type" | "dict_type":
             return f"{given} is not an object with named fields"
         case _:
-            return message
+            return message.removeprefix("Value error, ")
 
 
 def _names(model: type[BaseModel]) -> set[str]:

@@ -105,8 +105,8 @@ def _motor(phases: str) -> list[Shape]:
 
 def _branch(contact: list[Shape]) -> list[Shape]:
     """A contactor that hangs off the line, which runs on beside it."""
-    return [_conductor(0, BELOW), circle(AXIS, 12, 1.8, filled=True), line(AXIS, 12, 56, 12, 56, 22), *contact, line(56, 44, 56, 54),
-            circle(56, 56, 2)]  # fmt: skip
+    return [_conductor(0, BELOW), circle(AXIS, 12, 1.8, filled=True), line(AXIS, 12, 56, 12, 56, 22), *contact, line(56, 44, 56, 48),
+            circle(56, 50, 2)]  # fmt: skip
 
 
 def _small_contact() -> list[Shape]:
@@ -134,11 +134,11 @@ def _transformer() -> list[Shape]:
 
 def _control_breaker() -> list[Shape]:
     return [_conductor(0, BELOW), line(57, 12, 57, 24), line(54, 21, 60, 27, weight="hair"), line(54, 27, 60, 21, weight="hair"),
-            line(57, 46, 47, 26), line(57, 46, 57, 56)]  # fmt: skip
+            line(57, 46, 47, 26), line(57, 46, 57, 51)]  # fmt: skip
 
 
 def _control_fuse() -> list[Shape]:
-    return [_conductor(0, BELOW), line(57, 12, 57, 56), rect(52.5, 22, 9, 24)]
+    return [_conductor(0, BELOW), line(57, 10, 57, 51), rect(52.5, 18, 9, 24)]
 
 
 def _soft_starter() -> list[Shape]:

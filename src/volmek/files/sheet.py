@@ -88,6 +88,12 @@ def settings_of(device: Device) -> list[tuple[str, str]]:
         "dial_a": ("dial", "A"),
         "trip_class": ("class", ""),
         "instantaneous_trip_a": ("magnetic trip", "A"),
+        "current_limit_a": ("current limit", "A"),
+        "star_time_s": ("star time", "s"),
+        "dwell_s": ("pause", "s"),
+        "stall_a": ("stall", "A"),
+        "earth_fault_a": ("earth fault", "A"),
+        "underload_a": ("underload", "A"),
         "reset": ("reset", ""),
     }
     rows = []
@@ -104,7 +110,12 @@ def needs_of(device: Device) -> str:
     parts = []
     if isinstance(r.get("current_a"), float | int):
         parts.append(f"{as_read(float(r['current_a'] or 0))} A{' ' + str(r['category']) if r.get('category') else ''}")
-    for key, label in (("instantaneous_lower_edge_a", "holds {} A peak"), ("breaking_capacity_ka", "breaks {} kA")):
+    for key, label in (
+        ("instantaneous_lower_edge_a", "holds {} A peak"),
+        ("breaking_capacity_ka", "breaks {} kA"),
+        ("short_time_va", "{} VA for a moment"),
+        ("continuous_va", "{} VA for long"),
+    ):
         value = r.get(key)
         if isinstance(value, float | int):
             parts.append(label.format(as_read(float(value))))
@@ -114,12 +125,19 @@ def needs_of(device: Device) -> str:
 def picked_of(device: Device) -> str:
     """Type and rating of the device picked, in one line."""
     s = device.selected
+    if s["type"] is None:
+        return "none in the catalogue"
     parts = [str(s["type"])]
     if s.get("range_min_a") is not None:
         parts.append(f"{s['range_min_a']:g}–{s['range_max_a']:g} A")
     elif isinstance(s.get("rated_current_a"), float):
         parts.append(f"{as_read(float(s['rated_current_a'] or 0))} A")
-    for key, label in (("coil", "coil {}"), ("breaking_capacity_ka", "Icu {} kA"), ("base", "on {}")):
+    for key, label in (
+        ("coil", "coil {}"),
+        ("breaking_capacity_ka", "Icu {} kA"),
+        ("base", "on {}"),
+        ("rated_va", "{} VA"),
+    ):
         if s.get(key) is not None:
             value = s[key]
             parts.append(label.format(as_read(value) if isinstance(value, float) else value))

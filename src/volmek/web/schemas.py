@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from volmek.core.catalogue_guide import ColumnGuide, TableGuide
 from volmek.core.compare import Compared
 from volmek.core.design import Currents, Design
+from volmek.core.devices.coordination import ArithmeticCheck, Coordination, Swap, TestedSet
 from volmek.core.devices.device import Device
 from volmek.core.document import StarterDocument, StarterType
 from volmek.core.drawing import Drawing, Shape
@@ -20,7 +21,23 @@ from volmek.core.starters.choose import Offer
 
 #: In a response every field is there, defaults included; the generated types of the front end rely on it.
 ALWAYS_THERE = ConfigDict(json_schema_serialization_defaults_required=True)
-for _kind in (Candidate, ColumnGuide, Design, Device, Drawing, Figure, Finding, School, Shape, TableGuide, TablePage):
+for _kind in (
+    ArithmeticCheck,
+    Candidate,
+    ColumnGuide,
+    Coordination,
+    Design,
+    Device,
+    Drawing,
+    Figure,
+    Finding,
+    School,
+    Shape,
+    Swap,
+    TableGuide,
+    TablePage,
+    TestedSet,
+):
     setattr(_kind, "__pydantic_config__", ALWAYS_THERE)  # noqa: B010 (a dataclass of the core knows no pydantic)
 
 
@@ -81,12 +98,17 @@ class DesignBrief:
     line_up: list[LineUpItem]
     links: str | None
     overload_band: Drawing
+    coordination: Coordination
     cautions: tuple[str, ...]
 
 
 def brief(d: Design) -> DesignBrief:
     """A design with the figures that the page shows, without their workings."""
-    shown = {*ON_THE_PLATE, *(id for device in d.devices for id in device.figures)}
+    shown = {
+        *ON_THE_PLATE,
+        *(id for device in d.devices for id in device.figures),
+        *(check.figure for check in d.coordination.checks),
+    }
     figures = {
         id: Reading(f.label, f.text, f.unit, f.typical)
         for id, f in d.figures.items()
@@ -102,6 +124,7 @@ def brief(d: Design) -> DesignBrief:
         d.line_up,
         d.links,
         d.overload_band,
+        d.coordination,
         d.cautions,
     )
 

@@ -60,13 +60,12 @@ def star_delta_timer(c: Context, plate: Plate) -> Device:
                      source="rule of thumb", note="Set it so that the motor has reached 80 % of its speed.")  # fmt: skip
     dwell = w.add("star_delta_timer.dwell_s", "Pause with all contactors open", "tp",
                   DEFAULT_DWELL_S if s.dwell_s is None else s.dwell_s, "s", field="starter.dwell_s",
-                  rule="40 to 100 ms: longer than opening and arcing, shorter than loses speed", source="usual values; default",
-                  text=f"{1000 * (DEFAULT_DWELL_S if s.dwell_s is None else s.dwell_s):g} ms")  # fmt: skip
+                  rule="40 to 100 ms: longer than opening and arcing, shorter than loses speed", source="usual values; default")  # fmt: skip
     if dwell.number < SHORT_DWELL_S - 1e-9:
-        c.find("attention", "dwell_short", f"A pause of {dwell.text} is shorter than a contactor takes to open and put out its arc: "
+        c.find("attention", "dwell_short", f"A pause of {1000 * dwell.number:g} ms is shorter than a contactor takes to open and put out its arc: "
                "star and delta may short the supply.", "starter.dwell_s", device="KT1")  # fmt: skip
     elif dwell.number > LONG_DWELL_S + 1e-9:
-        c.find("attention", "dwell_long", f"In a pause of {dwell.text} the motor loses speed and its field turns back: the change-over "
+        c.find("attention", "dwell_long", f"In a pause of {1000 * dwell.number:g} ms the motor loses speed and its field turns back: the change-over "
                "current grows.", "starter.dwell_s", device="KT1")  # fmt: skip
 
     def reaches(t: Timer) -> Objection | None:
@@ -89,7 +88,7 @@ def star_delta_timer(c: Context, plate: Plate) -> Device:
         field="starter.star_time_s",
     )
     if t and t.dwell_s is not None and s.dwell_s is not None and abs(t.dwell_s - s.dwell_s) > 1e-9:
-        c.find("attention", "timer_dwell", f"{t.type} has a pause of {1000 * t.dwell_s:g} ms built in; {dwell.text} is typed.",
+        c.find("attention", "timer_dwell", f"{t.type} has a pause of {1000 * t.dwell_s:g} ms built in; {1000 * dwell.number:g} ms is typed.",
                "starter.dwell_s", device="KT1")  # fmt: skip
     range_ = c.working.add(
         f"{ROLE}.range", "Range of the timer", "", f"{t.range_min_s:g} to {t.range_max_s:g} s" if t else "none in the catalogue",
