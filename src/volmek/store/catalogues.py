@@ -24,10 +24,10 @@ def read_devices(cells: Mapping[str, Iterable[Mapping[str, str]]]) -> dict[str, 
     return {table: [TABLES[table].model_validate(row) for row in rows] for table, rows in cells.items()}
 
 
-@lru_cache(maxsize=1024)
-def kept_devices(text: str) -> dict[str, list[Device]]:
-    """The devices that a starter keeps, from their JSON text."""
-    return read_devices(json.loads(text))
+@lru_cache(maxsize=512)
+def with_kept(catalogue: Catalogue, text: str, unchanged: bool) -> Catalogue:
+    """A catalogue with the devices that a starter keeps, from their JSON text: asked for at every keystroke."""
+    return catalogue.keeping(read_devices(json.loads(text)), unchanged=unchanged)
 
 
 @lru_cache(maxsize=4096)
@@ -36,7 +36,7 @@ def _row_text(device: Device) -> str:
 
 
 def kept_text(devices: Tables) -> str:
-    """Devices as the JSON text that ``kept_devices`` reads."""
+    """Devices as the JSON text that ``with_kept`` reads."""
     tables = (f'"{table}":[{",".join(map(_row_text, rows))}]' for table, rows in devices.items())
     return "{" + ",".join(tables) + "}"
 

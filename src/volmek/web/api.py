@@ -22,7 +22,7 @@ from volmek.core.handbook import find_schools, find_tables
 from volmek.core.starters.choose import offers
 from volmek.core.symbols import symbols
 from volmek.files.sheet import Place, picked_of, sheet_html, sheet_pdf
-from volmek.store.catalogues import catalogue_for, kept_devices, kept_text, numbers_of
+from volmek.store.catalogues import catalogue_for, kept_text, numbers_of, with_kept
 from volmek.store.engine import writer
 from volmek.store.models import Board, Revision, Starter
 from volmek.store.repository import (
@@ -90,7 +90,7 @@ def catalogue_of(connection: Connection | Session, kept: Kept, *, unchanged: boo
     """What a starter's board chooses from, with the devices that its design keeps."""
     engine: Engine = current_app.extensions["engine"]
     offered = catalogue_for(connection, engine, kept.catalogues)
-    return offered.keeping(kept_devices(kept.devices), unchanged=unchanged)
+    return with_kept(offered, kept.devices, unchanged)
 
 
 def board_catalogue(session: Session, board: Board) -> Catalogue:
@@ -162,7 +162,7 @@ def shown(document: dict[str, Any], catalogue: Catalogue) -> Computed:
 
 def row_of(starter: Starter, offered: Catalogue) -> StarterRow:
     """One line of a board's list."""
-    computed, problems = shown(starter.document, offered.keeping(kept_devices(starter.devices), unchanged=True))
+    computed, problems = shown(starter.document, with_kept(offered, starter.devices, True))
     motor = starter.document.get("motor", {})
     power = next(
         (

@@ -58,7 +58,7 @@ class Objection:
 
 Check = Callable[[D], Objection | None]
 #: How many candidates before the first that can fit, and after the one taken, are looked at and shown.
-NEIGHBOURS = 24
+NEIGHBOURS = 12
 
 
 def objections(device: D, checks: Iterable[Check[D]], *, every: bool = False) -> list[Objection]:
@@ -104,36 +104,33 @@ def pick(
     NoDeviceError : nothing in the catalogue fits, or the user's choice is not in it.
     """
     c.checks[role] = checks
-    near = list(devices[max(first - NEIGHBOURS, 0) :])
     chosen = _usable_choice(c, role, designation, every or devices, what)
     wanted = {chosen} if chosen else c.catalogue.kept
-    if wanted:
-        own = next((d for d in (every or devices) if d.type in wanted and (chosen or not objections(d, checks))), None)
-        chosen_device = own
-        if own is not None and own not in near[: 2 * NEIGHBOURS]:
-            near.insert(0, own)
-    else:
-        chosen_device = None
-    taken = chosen_device
+    own = next((d for d in every or devices if d.type in wanted and (chosen or not objections(d, checks))), None)
+    near = list(devices[max(first - NEIGHBOURS, 0) :])
+    if own is not None:
+        place = next((i for i, d in enumerate(devices) if d is own), None)
+        near = [own, *near] if place is None else list(devices[max(place - NEIGHBOURS, 0) :])
+    taken = own
     looked_at: list[Candidate] = []
     nearest: tuple[D, Objection] | None = None
-    more = NEIGHBOURS
+    behind = 0  # how many were looked at behind the one taken
     for device in near:
-        against = objections(device, checks, every=device.type == chosen)
-        if device.type == chosen:
+        against = objections(device, checks, every=device is own)
+        if taken is None and not against:
+            taken = device
+        if device is own and chosen:
             for o in against:
                 c.find(o.severity, o.code, o.message, o.field, device=designation)
-        elif taken is None and not against:
-            taken = device
         if against:
             nearest = (device, against[0])
         reason = against[0].message if against else "in use" if device is taken else "fits, but is larger than needed"
-        if device is taken and not against and chosen_device is not None:
+        if device is own and not against:
             reason = "your choice; it fits" if chosen else "kept with this design; it fits"
         looked_at.append(Candidate(device.type, device is taken, not against, reason))
-        if taken is not None and device is not taken:
-            more -= 1
-            if more == 0:
+        if behind or device is taken:
+            behind += 1
+            if behind > NEIGHBOURS:
                 break
     if taken is None:
         why = f"; the last one, {nearest[0].type}: {nearest[1].message}" if nearest else ""
