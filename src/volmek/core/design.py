@@ -20,31 +20,17 @@ from volmek.core.starters import METHODS, method_of
 from volmek.core.starters.build import build
 
 #: Roles whose device or setting a user may choose against the computed one.
-OVERRIDABLE = (
-    "short_circuit_device",
-    "line_contactor",
-    "reverse_contactor",
-    "delta_contactor",
-    "star_contactor",
-    "transition_contactor",
-    "run_contactor",
-    "transformer_contactor",
-    "bypass_contactor",
-    "winding_contactor_1",
-    "winding_contactor_2",
-    "low_speed_contactor",
-    "high_speed_contactor",
-    "high_speed_star_contactor",
-    "rotor_contactor_1",
-    "rotor_contactor_2",
-    "rotor_contactor_3",
-    "overload_relay",
-    "low_speed_overload_relay",
-    "soft_starter",
-    "star_delta_timer",
-    "phase_monitor",
-    "control_transformer",
-    "control_breaker",
+OVERRIDABLE = tuple(
+    dict.fromkeys(
+        [
+            "short_circuit_device",
+            "overload_relay",
+            "phase_monitor",
+            "control_transformer",
+            "control_breaker",
+            *(role for method in METHODS.values() for role in method.roles),
+        ]
+    )
 )
 
 

@@ -1,22 +1,17 @@
-"""The control supply: transformer by the worst step of the pull-in order, its breaker, earthing; the phase monitor."""
+"""The control supply: where it comes from, the worst step of the pull-in order, and what hangs on it."""
 
 from math import sqrt
 
 from volmek.core.context import Context
-from volmek.core.device_types import ControlTransformer, PhaseMonitor, ShortCircuitDevice
-from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick_spare
-from volmek.core.document import ProtectionDevice
+from volmek.core.devices.control_breaker import select_control_breaker
+from volmek.core.devices.control_transformer import select_transformer
+from volmek.core.devices.device import Device
+from volmek.core.devices.phase_monitor import select_monitor
 from volmek.core.figures import Candidate, Figure, as_read
 from volmek.core.plate import Plate
 
 #: What a signal lamp takes where nothing else is typed [VA].
 LAMP_VA = 2.0
-#: Largest breaker in front of control conductors of 1 mm² copper [A].
-CONTROL_CONDUCTOR_A = 10.0
-#: Lower multiple of curve C, below which its magnetic part does not act.
-CURVE_C_LOW = 5.0
-#: Share of a transformer's rated secondary current that a fuse behind it may have (NEC Table 450.3(B), below 9 A).
-NEC_SECONDARY_SHARE = 1.67
 
 
 def step_power_va(sealed_va: list[float], inrush_va: list[float], steady_va: float = 0.0) -> float:
@@ -66,7 +61,7 @@ def closing_steps(orders: tuple[str, ...], contactors: list[str]) -> list[tuple[
 
 def control_devices(c: Context, plate: Plate, sized: list[Device], orders: tuple[str, ...]) -> list[Device]:
     """Phase monitor, control transformer and control breaker, as far as the document asks for them."""
-    found = [*_monitor(c, plate)]
+    found = [*select_monitor(c, plate)]
     d = c.document.control
     _check_source(c, plate, sized)
     if d.voltage_v is None or d.kind != "ac" or d.source not in ("transformer", "common"):
@@ -75,10 +70,10 @@ def control_devices(c: Context, plate: Plate, sized: list[Device], orders: tuple
     if not contactors:
         return found
     worst, steady = _worst_step(c, contactors, [*sized, *found], orders)
-    transformer = _transformer(c, plate, worst, steady, d.voltage_v) if d.source == "transformer" else None
+    transformer = select_transformer(c, plate, worst, steady, d.voltage_v) if d.source == "transformer" else None
     if transformer:
         found.append(transformer)
-    found.append(_breaker(c, plate, worst, steady, d.voltage_v, transformer))
+    found.append(select_control_breaker(c, plate, worst, steady, d.voltage_v, transformer))
     return found
 
 
@@ -197,222 +192,3 @@ def _va(k: Device, name: str) -> float:
     value = k.selected[name]
     assert isinstance(value, float)
     return value
-
-
-def _transformer(c: Context, plate: Plate, worst: Figure, continuous: Figure, volts: float) -> Device | None:
-    role, designation = "control_transformer", "T1"
-    line_v = c.document.supply.line_voltage_v or plate.line_voltage_v
-
-    def primary(t: ControlTransformer) -> Objection | None:
-        if any(span.voltage_min_v * 0.95 <= line_v <= span.voltage_max_v * 1.05 for span in t.primary_v):
-            return None
-        return Objection(
-            "transformer_primary",
-            f"{t.type} has no primary for {as_read(line_v)} V ({', '.join(map(str, t.primary_v))})",
-            "supply.line_voltage_v",
-        )
-
-    def secondary(t: ControlTransformer) -> Objection | None:
-        if any(span.voltage_min_v * 0.95 <= volts <= span.voltage_max_v * 1.05 for span in t.secondary_v):
-            return None
-        return Objection(
-            "transformer_secondary",
-            f"{t.type} does not give {as_read(volts)} V ({', '.join(map(str, t.secondary_v))})",
-            "control.voltage_v",
-        )
-
-    def lasting(t: ControlTransformer) -> Objection | None:
-        if t.rated_va >= continuous.number * (1 - 1e-6):
-            return None
-        return Objection(
-            "transformer_continuous",
-            f"{t.type} gives {as_read(t.rated_va)} VA for long; {continuous.text} VA is taken",
-            f"overrides.{role}",
-        )
-
-    def momentary(t: ControlTransformer) -> Objection | None:
-        if t.short_time_va >= worst.number * (1 - 1e-6):
-            return None
-        return Objection(
-            "transformer_step",
-            f"{t.type} gives {as_read(t.short_time_va)} VA for a moment; {worst.text} VA is taken at the worst step",
-            f"overrides.{role}",
-        )
-
-    checks: list[Check[ControlTransformer]] = [primary, secondary, lasting, momentary]
-    t, candidates = pick_spare(
-        c,
-        role,
-        designation,
-        c.catalogue.control_transformers,
-        checks,
-        what="control transformer",
-        field="control.source",
-    )
-    size = c.working.add(
-        f"{role}.rated_va",
-        f"Size of {t.type}" if t else "Size needed",
-        "ST",
-        t.rated_va if t else worst.number,
-        "VA",
-        inputs=(worst, continuous),
-        rule="the next standard size that gives the worst step at power factor 0.5 with 95 % voltage, and the rest for long",
-        source="IEC 61558-2-2; standard sizes",
-        note="Refined once the circuit itself is simulated.",
-        candidates=candidates,
-    )
-    reason, marks = override_marks(c.document.override(role))
-    selected: dict[str, Fact] = {
-        "type": t.type if t else None,
-        "rated_va": t.rated_va if t else None,
-        "short_time_va": t.short_time_va if t else None,
-        "primary_v": line_v,
-        "secondary_v": volts,
-    }
-    required: dict[str, Fact] = {
-        "short_time_va": worst.number,
-        "continuous_va": continuous.number,
-        "primary_v": line_v,
-        "secondary_v": volts,
-    }
-    figures = (size.id, worst.id, continuous.id)
-    return Device(
-        designation, role, "control_transformer", "Control transformer", required, selected, {}, figures, size.id, reason, marks,
-        branch=True,
-    )  # fmt: skip
-
-
-def _breaker(
-    c: Context, plate: Plate, worst: Figure, continuous: Figure, volts: float, transformer: Device | None
-) -> Device:
-    """The breaker or fuse of the control circuit: carries it, does not see the pull-in, protects what is behind it."""
-    w, role, designation = c.working, "control_breaker", "F3"
-    rated_va = transformer.selected["rated_va"] if transformer else None
-    secondary_a = float(rated_va) / volts if isinstance(rated_va, float) else None
-    lasting = w.add(f"{role}.current_a", "Current of the control circuit for long", "Ic", continuous.number / volts, "A",
-                    formula="Scont / Uc", inputs=(continuous,), rule="apparent power over the control voltage", source="arithmetic")  # fmt: skip
-    inrush = w.add(f"{role}.inrush_a", "Current at the worst step", "Ip", worst.number / volts, "A",
-                   formula="Smax / Uc", inputs=(worst,), rule="apparent power over the control voltage", source="arithmetic")  # fmt: skip
-    kind: ProtectionDevice = "time_delay_fuse" if c.nec else "miniature_breaker_c"
-    devices = c.catalogue.short_circuit_devices[kind]
-    ratings = sorted({x.rated_current_a for x in devices})
-    if secondary_a is None:
-        limit_a, why = CONTROL_CONDUCTOR_A, "control conductors of 1 mm²"
-    elif c.nec:
-        limit_a, why = (
-            max(NEC_SECONDARY_SHARE * secondary_a, min(ratings, default=0)),
-            "1.67 times the secondary current of T1",
-        )
-    else:
-        limit_a = next((r for r in ratings if r >= secondary_a), CONTROL_CONDUCTOR_A)
-        limit_a, why = min(limit_a, CONTROL_CONDUCTOR_A), "the standard rating next above the secondary current of T1"
-    limit = w.add(f"{role}.limit_a", "Largest rating allowed", "Imax", limit_a, "A", inputs=(lasting,), rule=why,
-                  source="NEC 430.72, Table 450.3(B)" if c.nec else "IEC 60204-1, 7.2.4 and 7.2.7")  # fmt: skip
-
-    def carries(x: ShortCircuitDevice) -> Objection | None:
-        if x.rated_current_a >= lasting.number * (1 - 1e-6):
-            return None
-        return Objection(
-            "control_breaker_small",
-            f"{x.type} carries {as_read(x.rated_current_a)} A; {lasting.text} A flows",
-            f"overrides.{role}",
-        )
-
-    def rides(x: ShortCircuitDevice) -> Objection | None:
-        if c.nec or CURVE_C_LOW * x.rated_current_a >= inrush.number * (1 - 1e-6):
-            return None
-        return Objection(
-            "control_breaker_inrush",
-            f"{x.type} may trip at once from {as_read(CURVE_C_LOW * x.rated_current_a)} A; the pull-in takes {inrush.text} A",
-            f"overrides.{role}",
-        )
-
-    def protects(x: ShortCircuitDevice) -> Objection | None:
-        if x.rated_current_a <= limit.number * (1 + 1e-6):
-            return None
-        return Objection(
-            "control_breaker_large",
-            f"{x.type} is larger than the {limit.text} A that protects: {why}",
-            f"overrides.{role}",
-        )
-
-    x, candidates = pick_spare(
-        c, role, designation, devices, [carries, rides, protects], what="control fuse" if c.nec else "control breaker",
-        field="control.source",
-    )  # fmt: skip
-    rated = w.add(
-        f"{role}.rated_current_a",
-        f"Rated current of {x.type}" if x else "Rated current needed",
-        "IF3",
-        x.rated_current_a if x else lasting.number,
-        "A",
-        inputs=(lasting, inrush, limit),
-        rule="smallest rating that carries the circuit and does not see the pull-in, not above the limit",
-        source="IEC 60204-1, 7.2.4" if not c.nec else "NEC 430.72",
-        candidates=candidates,
-    )
-    reason, marks = override_marks(c.document.override(role))
-    return Device(
-        designation,
-        role,
-        "control_fuse" if c.nec else "control_breaker",
-        "Control fuse" if c.nec else "Control breaker",
-        {"current_a": lasting.number, "inrush_a": inrush.number, "limit_a": limit.number},
-        {"type": x.type if x else None, "rated_current_a": x.rated_current_a if x else None},
-        {},
-        (rated.id, lasting.id, inrush.id, limit.id),
-        rated.id,
-        reason,
-        marks,
-        branch=True,
-    )
-
-
-def _monitor(c: Context, plate: Plate) -> list[Device]:
-    """The phase monitor asked for, with the settings to begin with."""
-    wires = c.document.control.phase_monitor
-    if wires in (None, "none"):
-        return []
-    role, designation, line_v = "phase_monitor", "F2", plate.line_voltage_v
-    if plate.phases == 1:
-        c.find("attention", "monitor_single_phase", "A phase monitor has nothing to watch on a single-phase starter.",
-               "control.phase_monitor")  # fmt: skip
-        return []
-    if wires == "four_wire" and c.document.supply.neutral is False:
-        c.find("stop", "monitor_needs_neutral", "A four-wire monitor needs the neutral, and the supply has none.",
-               "control.phase_monitor", device=designation)  # fmt: skip
-
-    def of_kind(m: PhaseMonitor) -> Objection | None:
-        if m.kind == wires:
-            return None
-        return Objection("monitor_kind", f"{m.type} is a {m.kind.replace('_', '-')} monitor", "control.phase_monitor")
-
-    def voltage(m: PhaseMonitor) -> Objection | None:
-        if m.voltage_min_v * 0.95 <= line_v <= m.voltage_max_v * 1.05:
-            return None
-        return Objection(
-            "monitor_voltage",
-            f"{m.type} is made for {m.voltage_min_v:g} to {m.voltage_max_v:g} V; the supply has {as_read(line_v)} V",
-            "supply.line_voltage_v",
-        )
-
-    m, candidates = pick_spare(
-        c,
-        role,
-        designation,
-        c.catalogue.phase_monitors,
-        [of_kind, voltage],
-        what="phase monitor",
-        field="control.phase_monitor",
-    )
-    chosen = c.working.add(f"{role}.type", "Phase monitor", "", m.type if m else "none in the catalogue",
-                           rule="three- or four-wire as chosen, made for the line voltage", source=c.catalogue.name,
-                           field="control.phase_monitor", candidates=candidates)  # fmt: skip
-    reason, marks = override_marks(c.document.override(role))
-    selected: dict[str, Fact] = {"type": m.type if m else None, "wires": wires, "supply_va": m.supply_va if m else None}
-    return [
-        Device(
-            designation, role, "phase_monitor", "Phase monitor", {"voltage_v": line_v, "wires": wires}, selected, {}, (chosen.id,),
-            chosen.id, reason, marks, branch=True,
-        )
-    ]  # fmt: skip

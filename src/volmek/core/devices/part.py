@@ -59,3 +59,10 @@ class RelayPart:
 
 LINE = ContactorPart("line_contactor", "K1", "Line contactor")
 IN_THE_LINE = RelayPart()
+REVERSE = ContactorPart(
+    "reverse_contactor",
+    "K2",
+    "Reverse contactor",
+    why="it carries the line current in the other direction",
+    branch=True,
+)

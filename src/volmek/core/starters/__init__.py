@@ -1,27 +1,42 @@
-"""Starting methods: one module for each family behind one signature, and the table that registers them.
+"""Starting methods: one module for each behind one signature, and the table that registers them.
 
 The order is that of cost and simplicity, in which they are offered.
 """
 
 from volmek.core.document import StarterDocument, StarterType
-from volmek.core.starters import direct_on_line, motor_kinds, reduced_voltage, single_phase, star_delta
+from volmek.core.starters import (
+    autotransformer,
+    direct_on_line,
+    manual,
+    part_winding,
+    reversing,
+    rotor_resistance,
+    single_phase_direct,
+    single_phase_reversing,
+    soft_starter,
+    star_delta,
+    star_delta_closed,
+    star_delta_manual,
+    stator_resistance,
+    two_speed,
+)
 from volmek.core.starters.method import Method
 
 METHODS: dict[StarterType, Method] = {
-    "direct_on_line": direct_on_line.DIRECT,
-    "manual": direct_on_line.MANUAL,
-    "reversing": direct_on_line.REVERSING,
-    "star_delta": star_delta.TIMED,
-    "star_delta_manual": star_delta.BY_HAND,
-    "star_delta_closed": star_delta.CLOSED,
-    "part_winding": reduced_voltage.PART_WINDING,
-    "stator_resistance": reduced_voltage.STATOR_RESISTANCE,
-    "autotransformer": reduced_voltage.AUTOTRANSFORMER,
-    "soft_starter": reduced_voltage.SOFT_STARTER,
-    "two_speed": motor_kinds.TWO_SPEED,
-    "rotor_resistance": motor_kinds.ROTOR_RESISTANCE,
-    "single_phase_direct": single_phase.DIRECT,
-    "single_phase_reversing": single_phase.REVERSING,
+    "direct_on_line": direct_on_line.METHOD,
+    "manual": manual.METHOD,
+    "reversing": reversing.METHOD,
+    "star_delta": star_delta.METHOD,
+    "star_delta_manual": star_delta_manual.METHOD,
+    "star_delta_closed": star_delta_closed.METHOD,
+    "part_winding": part_winding.METHOD,
+    "stator_resistance": stator_resistance.METHOD,
+    "autotransformer": autotransformer.METHOD,
+    "soft_starter": soft_starter.METHOD,
+    "two_speed": two_speed.METHOD,
+    "rotor_resistance": rotor_resistance.METHOD,
+    "single_phase_direct": single_phase_direct.METHOD,
+    "single_phase_reversing": single_phase_reversing.METHOD,
 }
 
 

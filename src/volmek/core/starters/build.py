@@ -14,8 +14,6 @@ from volmek.core.devices.dial import Dial, set_dial
 from volmek.core.devices.overload import check_duty, check_reset, holds, select_relay
 from volmek.core.devices.part import IN_THE_LINE, ContactorPart
 from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, select
-from volmek.core.devices.soft_starter import select_soft_starter
-from volmek.core.devices.timer import star_delta_timer
 from volmek.core.devices.trip_class import choose_class, start_figure
 from volmek.core.document import ProtectionDevice
 from volmek.core.errors import NoDeviceError
@@ -23,8 +21,6 @@ from volmek.core.figures import Figure
 from volmek.core.network import read_network
 from volmek.core.plate import Plate
 from volmek.core.starters.method import Layout
-from volmek.core.starters.motor_kinds import resistor_figures
-from volmek.core.starters.single_phase import auxiliary_figures
 
 #: Rated power up to which a single-phase motor without overload protection is only remarked on [kW].
 LEAST_PROTECTED_KW = 0.5
@@ -108,18 +104,21 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> tuple[
             words = part.why[0].upper() + part.why[1:]
             c.find("attention", part.weakness, words, "starter.overload_position", device=part.designation)
     relays = [replace(sized[p.role], designation=p.designation) for p in layout.relays] if parts else []
-    if layout.rotor_resistors:
-        ids = resistor_figures(c, plate.design)
-        contactors[0] = replace(contactors[0], figures=(*contactors[0].figures, *ids))
-    if layout.single_phase:
-        ids = auxiliary_figures(c, plate)
-        contactors[0] = replace(contactors[0], figures=(*contactors[0].figures, *ids))
-    soft = [select_soft_starter(c, plate, front, start.number)] if layout.soft_starter else []
+    if contactors:
+        own = layout.figures(c, plate)
+        contactors[0] = replace(contactors[0], figures=(*contactors[0].figures, *own))
+    extras = [(extra.place, extra.select(c, plate, front, start.number)) for extra in layout.extras]
     if c.document.protection.overload == "none" and not kind.protects_overload:
         _say_no_overload(c, plate)
         relays = []
     check_duty(c)
-    found = [front, *(k for k in contactors if not k.branch), *soft, *relays, *(k for k in contactors if k.branch)]
+    found = [
+        front,
+        *(k for k in contactors if not k.branch),
+        *(d for place, d in extras if place == "line"),
+        *relays,
+        *(k for k in contactors if k.branch),
+    ]
     if layout.interlock and c.document.control.mechanical_interlock is False:
         c.find(
             "attention",
@@ -127,8 +126,7 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> tuple[
             f"{layout.interlock} closed together short the supply; electrical interlocks alone leave a race.",
             "control.mechanical_interlock",
         )
-    if layout.timer:
-        found.append(star_delta_timer(c, plate))
+    found += [d for place, d in extras if place == "branch"]
     found += control_devices(c, plate, found, layout.pull_in)
     if c.nec:
         found.append(select_conductor(c, plate, plate.sizing, layout.lead_share))

@@ -2,10 +2,33 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
+from volmek.core.context import Context
+from volmek.core.devices.device import Device
 from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
+from volmek.core.plate import Plate
+
+
+@dataclass(frozen=True, slots=True)
+class Extra:
+    """A device that only this method has.
+
+    Attributes
+    ----------
+    place : ``line`` behind the contactors of the line, ``branch`` beside it
+    select : picks it, given the short-circuit device and the length of the start [s]
+    """
+
+    place: Literal["line", "branch"]
+    select: Callable[[Context, Plate, Device, float], Device]
+
+
+def no_figures(c: Context, plate: Plate) -> tuple[str, ...]:
+    """A method without values of its own."""
+    return ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -15,24 +38,20 @@ class Layout:
     Attributes
     ----------
     contactors, relays : in the order of the single-line, from the supply down
-    timer : the method changes over by itself after a time
+    extras : timer, soft starter and the like
+    figures : values that only this method has (resistors, capacitors); ids of the figures it made
     interlock : contactors that short the supply when closed together, in words
-    single_phase : capacitors and the loop through the relay belong to it
-    rotor_resistors : resistors in the rotor circuit belong to it
     lead_share : share of the line current in each motor lead
-    soft_starter : an electronic starter lies in the line behind the line contactor
     pull_in : contactors that are on after each step of a start, as ``K3 K1``; without it each pulls in alone
     """
 
     contactors: tuple[ContactorPart, ...]
     relays: tuple[RelayPart, ...]
-    timer: bool = False
+    extras: tuple[Extra, ...] = ()
+    figures: Callable[[Context, Plate], tuple[str, ...]] = no_figures
     interlock: str = ""
     lead_share: float = 1.0
-    rotor_resistors: bool = False
-    single_phase: bool = False
     pull_in: tuple[str, ...] = ()
-    soft_starter: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +63,7 @@ class Method:
     label : in a fitter's words
     cost : what it costs and cannot do, one sentence
     leads : motor leads it needs
+    roles : of its contactors and extras
     refuses : what makes it impossible for this motor, as problems
     layout : its parts for a document
     line_current_share, torque_share : at standstill, of direct on line, for a document and an inrush ratio
@@ -53,6 +73,7 @@ class Method:
     label: str
     cost: str
     leads: int
+    roles: tuple[str, ...]
     refuses: Callable[[StarterDocument], list[Problem]]
     layout: Callable[[StarterDocument], Layout]
     line_current_share: Callable[[StarterDocument, float], float]

@@ -1,14 +1,13 @@
-"""Single-phase motors: direct, and reversed by swapping one winding; capacitors, and the loop through the relay."""
+"""What single-phase motors have in common: capacitors, start winding, and the loop through the relay."""
 
 from math import log, pi, sqrt
 
 from volmek.core.context import Context
-from volmek.core.devices.part import LINE, ContactorPart, RelayPart
+from volmek.core.devices.part import RelayPart
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
 from volmek.core.figures import Figure
 from volmek.core.plate import Plate
-from volmek.core.starters.method import Layout, Method, always
 
 #: Turns ratio of start winding to main winding where the maker does not tell.
 TURNS_RATIO = 1.2
@@ -23,13 +22,6 @@ WITH_START = ("capacitor_start", "capacitor_start_run")
 WITH_START_WINDING = ("split_phase", *WITH_START)
 LOOP = RelayPart(
     why="through all three poles in series: out through the first, back through the second, the neutral through the third"
-)
-REVERSE = ContactorPart(
-    "reverse_contactor",
-    "K2",
-    "Reverse contactor",
-    why="it carries the line current in the other direction",
-    branch=True,
 )
 
 
@@ -83,13 +75,10 @@ def discharge_time_s(resistor_ohm: float, capacitor_uf: float, capacitor_voltage
     return resistor_ohm * capacitor_uf * 1e-6 * log(sqrt(2) * capacitor_voltage / TOUCHABLE_V)
 
 
-def refuses(document: StarterDocument) -> list[Problem]:
-    """One phase, and a kind whose windings can do it."""
-    m = document.motor
-    if m.phases == 3:
+def one_phase_only(document: StarterDocument) -> list[Problem]:
+    """A three-phase motor has methods of its own."""
+    if document.motor.phases == 3:
         return [Problem("motor.phases", "a three-phase motor needs a method for three phases")]
-    if document.starter.type == "single_phase_reversing" and m.single_phase_kind == "shaded_pole":
-        return [Problem("motor.single_phase_kind", "a shaded-pole motor turns one way only")]
     return []
 
 
@@ -154,14 +143,3 @@ def _capacitor(c: Context, name: str, label: str, symbol: str, typed: float | No
     return figure or c.working.add(field, f"{label}, usual", symbol, usual, "µF", typical=True, field=field,
                                    rule="30 to 70 µF for each kW at 230 V 50 Hz; a start capacitor 2 to 3 times that",
                                    source="usual practice; the plate wins")  # fmt: skip
-
-
-DIRECT = Method(
-    "Single-phase, direct", "One contactor; the overload protection looped through all poles.", 2, refuses,
-    lambda document: Layout((LINE,), (LOOP,), single_phase=True), always(1.0), always(1.0),
-)  # fmt: skip
-REVERSING = Method(
-    "Single-phase, reversing", "Two contactors swap one winding against the other; at rest only.", 4, refuses,
-    lambda document: Layout((LINE, REVERSE), (LOOP,), interlock="K1 and K2", single_phase=True), always(1.0), always(1.0),
-    care="It must come to rest first: at speed the start winding is out of circuit and the direction stays.",
-)  # fmt: skip

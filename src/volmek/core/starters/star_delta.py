@@ -4,9 +4,10 @@ from collections.abc import Callable
 from math import sqrt
 
 from volmek.core.devices.part import ContactorPart, RelayPart
+from volmek.core.devices.timer import star_delta_timer
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
-from volmek.core.starters.method import Layout, Method, always, three_phase_only
+from volmek.core.starters.method import Extra, Layout, Method, always, three_phase_only
 
 BRANCH = 1 / sqrt(3)
 #: Share of the line current in each of the six leads, as NEC 430.22(C) rounds it (72 % = 0.58 × 1.25).
@@ -41,8 +42,6 @@ STAR = ContactorPart(
     start_share=1 / 3,
     heavy_factor=BRANCH,
 )
-TRANSITION = ContactorPart("transition_contactor", "K4", "Transition contactor", 0.26, "0.26",
-                           "it carries the change-over through the resistors for a moment; the maker's figure wins", branch=True, start_share=0.0)  # fmt: skip
 RELAYS = {
     "winding": RelayPart(factor=BRANCH, formula="0.577", why="behind the line contactor the winding current flows", start_share=BRANCH),
     "line": RelayPart(factor=1.0, formula="1", start_share=1 / 3, weakness="overload_in_line_star",
@@ -80,31 +79,32 @@ def refuses(document: StarterDocument) -> list[Problem]:
 
 
 STAR_FIRST, TOGETHER = ("K3", "K3 K1", "K1", "K1 K2"), ("K1 K3", "K1", "K1 K2")
-OVER_RESISTORS = ("K3", "K3 K1", "K3 K1 K4", "K1 K4", "K1 K4 K2", "K1 K2")
 
 
-def _parts(
-    *extra: ContactorPart, timer: bool = True, pull_in: tuple[str, ...] = STAR_FIRST
+def parts(
+    *extra: ContactorPart, timed: bool = True, pull_in: tuple[str, ...] = STAR_FIRST
 ) -> Callable[[StarterDocument], Layout]:
-    """Its parts, with the relay where the document wants it."""
+    """Its parts, with the relay where the document wants it; the closed transition adds one."""
 
-    def parts(document: StarterDocument) -> Layout:
+    def layout(document: StarterDocument) -> Layout:
         relay = RELAYS[document.starter.overload_position or "winding"]
         order = TOGETHER if document.starter.star_sequence == "together" and not extra else pull_in
-        return Layout((LINE, DELTA, STAR, *extra), (relay,), timer, "K2 and K3", LEAD_SHARE, pull_in=order)
+        timer = (Extra("branch", lambda c, plate, front, start_s: star_delta_timer(c, plate)),) if timed else ()
+        return Layout(
+            (LINE, DELTA, STAR, *extra), (relay,), timer, interlock="K2 and K3", lead_share=LEAD_SHARE, pull_in=order
+        )
 
-    return parts
+    return layout
 
 
-TIMED = Method(
-    "Star-delta, timed", "A third of current and torque; three contactors, a current break at the change-over.", 6, refuses,
-    _parts(), always(1 / 3), always(1 / 3),
-)  # fmt: skip
-BY_HAND = Method(
-    "Star-delta by hand", "As star-delta, without a timer: the start button is held in star.", 6, refuses,
-    _parts(timer=False), always(1 / 3), always(1 / 3), care="The operator judges when 80 % of the speed is reached.",
-)  # fmt: skip
-CLOSED = Method(
-    "Star-delta, closed transition", "No current break; a fourth contactor and resistors.", 6, refuses,
-    _parts(TRANSITION, pull_in=OVER_RESISTORS), always(1 / 3), always(1 / 3),
-)  # fmt: skip
+ROLES = ("line_contactor", "delta_contactor", "star_contactor")
+METHOD = Method(
+    label="Star-delta, timed",
+    cost="A third of current and torque; three contactors, a current break at the change-over.",
+    leads=6,
+    roles=(*ROLES, "star_delta_timer"),
+    refuses=refuses,
+    layout=parts(),
+    line_current_share=always(1 / 3),
+    torque_share=always(1 / 3),
+)

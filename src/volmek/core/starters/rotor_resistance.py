@@ -1,15 +1,15 @@
-"""Starters for motors built for them: two speeds, and slip rings."""
+"""Slip-ring motor: resistors in the rotor, taken out in steps."""
 
 from math import sqrt
 
 from volmek.core.context import Context
-from volmek.core.devices.part import IN_THE_LINE, ContactorPart, RelayPart
+from volmek.core.devices.part import IN_THE_LINE, ContactorPart
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
-from volmek.core.figures import Figure, as_read
-from volmek.core.starters.method import Layout, Method, always, three_phase_only
+from volmek.core.figures import as_read
+from volmek.core.plate import Plate
+from volmek.core.starters.method import Layout, Method, three_phase_only
 
-LOW_CURRENT = "motor.low_speed_current_a"
 ROTOR_CURRENT = "motor.rotor_current_a"
 #: Starting current of a slip-ring motor in multiples of rated current, and its number of steps.
 SLIP_RING_START, STEPS = 2.0, 3
@@ -18,44 +18,7 @@ USUAL_LOCKED_TORQUE = 2.2
 DELTA_POLES = 0.58
 
 
-def _two_speed_refuses(document: StarterDocument) -> list[Problem]:
-    m = document.motor
-    problems = three_phase_only(document)
-    if m.low_speed_current_a is None:
-        problems.append(Problem(LOW_CURRENT, "each speed has its own current and relay; type the low speed's", True))
-    if m.low_speed_rpm is not None and m.rated_speed_rpm is not None and m.low_speed_rpm >= m.rated_speed_rpm:
-        problems.append(
-            Problem(
-                "motor.low_speed_rpm", f"{m.low_speed_rpm:g} rpm is not below the high speed, {m.rated_speed_rpm:g} rpm"
-            )
-        )
-    return problems
-
-
-def _two_speed(document: StarterDocument) -> Layout:
-    low = ContactorPart("low_speed_contactor", "K1", "Low-speed contactor", current_field=LOW_CURRENT,
-                        why="it carries the low speed's current")  # fmt: skip
-    high = ContactorPart(
-        "high_speed_contactor", "K2", "High-speed contactor", why="it carries the high speed's current", branch=True
-    )
-    star = ContactorPart("high_speed_star_contactor", "K3", "High-speed star contactor", 0.5, "0.5",
-                         "it joins the two parallel halves of the winding", branch=True)  # fmt: skip
-    relays = (
-        RelayPart(
-            "low_speed_overload_relay", "F1", why="the low speed's current flows through it", current_field=LOW_CURRENT
-        ),
-        RelayPart("overload_relay", "F4", why="the high speed's current flows through it"),
-    )
-    tapped = document.motor.speed_winding == "tapped"
-    return Layout(
-        (low, high, star) if tapped else (low, high),
-        relays,
-        interlock="K1 and K2" + (", K1 and K3" if tapped else ""),
-        pull_in=("K1", "", "K3", "K3 K2") if tapped else (),
-    )
-
-
-def _slip_ring_refuses(document: StarterDocument) -> list[Problem]:
+def _refuses(document: StarterDocument) -> list[Problem]:
     m = document.motor
     return three_phase_only(document) + [
         Problem(f"motor.{name}", f"a slip-ring start needs the {words} from the plate", True)
@@ -67,7 +30,7 @@ def _slip_ring_refuses(document: StarterDocument) -> list[Problem]:
     ]
 
 
-def _slip_ring(document: StarterDocument) -> Layout:
+def _layout(document: StarterDocument) -> Layout:
     stator = ContactorPart(
         "line_contactor", "K1", "Stator contactor", category="AC-2", why="it carries the line current; slip-ring duty"
     )
@@ -80,7 +43,7 @@ def _slip_ring(document: StarterDocument) -> Layout:
         for i in range(1, STEPS + 1)
     )  # fmt: skip
     return Layout(
-        (stator, *steps), (IN_THE_LINE,), rotor_resistors=True, pull_in=("K1", "K1 K2", "K1 K2 K3", "K1 K2 K3 K4")
+        (stator, *steps), (IN_THE_LINE,), figures=_resistor_figures, pull_in=("K1", "K1 K2", "K1 K2 K3", "K1 K2 K3 K4")
     )
 
 
@@ -116,7 +79,7 @@ def rotor_resistances_ohm(
     return [whole / ratio**i - own for i in range(steps)]
 
 
-def resistor_figures(c: Context, design_current: Figure) -> tuple[str, ...]:
+def _resistor_figures(c: Context, plate: Plate) -> tuple[str, ...]:
     """The rotor resistors of a slip-ring start, as figures; their ids."""
     m, w = c.document.motor, c.working
     assert m.rotor_voltage_v
@@ -142,12 +105,13 @@ def resistor_figures(c: Context, design_current: Figure) -> tuple[str, ...]:
     )  # fmt: skip
 
 
-TWO_SPEED = Method(
-    "Two speeds", "A contactor and a relay for each speed; two windings, or one tapped.", 6, _two_speed_refuses,
-    _two_speed, always(1.0), always(1.0), care="Only for a motor wound for two speeds; from high to low through stop.",
-)  # fmt: skip
-ROTOR_RESISTANCE = Method(
-    "Resistors in the rotor", "Slip-ring motor: twice the current, up to breakdown torque; resistors and three rotor contactors.", 6,
-    _slip_ring_refuses, _slip_ring, lambda d, ra: min(SLIP_RING_START / ra, 1.0),
-    lambda d, ra: min(SLIP_RING_START / USUAL_LOCKED_TORQUE, 1.0),
-)  # fmt: skip
+METHOD = Method(
+    label="Resistors in the rotor",
+    cost="Slip-ring motor: twice the current, up to breakdown torque; resistors and three rotor contactors.",
+    leads=6,
+    roles=("line_contactor", *(f"rotor_contactor_{i}" for i in range(1, STEPS + 1))),
+    refuses=_refuses,
+    layout=_layout,
+    line_current_share=lambda document, inrush_ratio: min(SLIP_RING_START / inrush_ratio, 1.0),
+    torque_share=lambda document, inrush_ratio: min(SLIP_RING_START / USUAL_LOCKED_TORQUE, 1.0),
+)

@@ -1,0 +1,57 @@
+"""The phase-failure monitor: three- or four-wire, made for the line voltage."""
+
+from volmek.core.context import Context
+from volmek.core.device_types import PhaseMonitor
+from volmek.core.devices.device import Device, Fact, Objection, override_marks, pick_spare
+from volmek.core.figures import as_read
+from volmek.core.plate import Plate
+
+
+def select_monitor(c: Context, plate: Plate) -> list[Device]:
+    """The phase monitor asked for, with the settings to begin with."""
+    wires = c.document.control.phase_monitor
+    if wires in (None, "none"):
+        return []
+    role, designation, line_v = "phase_monitor", "F2", plate.line_voltage_v
+    if plate.phases == 1:
+        c.find("attention", "monitor_single_phase", "A phase monitor has nothing to watch on a single-phase starter.",
+               "control.phase_monitor")  # fmt: skip
+        return []
+    if wires == "four_wire" and c.document.supply.neutral is False:
+        c.find("stop", "monitor_needs_neutral", "A four-wire monitor needs the neutral, and the supply has none.",
+               "control.phase_monitor", device=designation)  # fmt: skip
+
+    def of_kind(m: PhaseMonitor) -> Objection | None:
+        if m.kind == wires:
+            return None
+        return Objection("monitor_kind", f"{m.type} is a {m.kind.replace('_', '-')} monitor", "control.phase_monitor")
+
+    def voltage(m: PhaseMonitor) -> Objection | None:
+        if m.voltage_min_v * 0.95 <= line_v <= m.voltage_max_v * 1.05:
+            return None
+        return Objection(
+            "monitor_voltage",
+            f"{m.type} is made for {m.voltage_min_v:g} to {m.voltage_max_v:g} V; the supply has {as_read(line_v)} V",
+            "supply.line_voltage_v",
+        )
+
+    m, candidates = pick_spare(
+        c,
+        role,
+        designation,
+        c.catalogue.phase_monitors,
+        [of_kind, voltage],
+        what="phase monitor",
+        field="control.phase_monitor",
+    )
+    chosen = c.working.add(f"{role}.type", "Phase monitor", "", m.type if m else "none in the catalogue",
+                           rule="three- or four-wire as chosen, made for the line voltage", source=c.catalogue.name,
+                           field="control.phase_monitor", candidates=candidates)  # fmt: skip
+    reason, marks = override_marks(c.document.override(role))
+    selected: dict[str, Fact] = {"type": m.type if m else None, "wires": wires, "supply_va": m.supply_va if m else None}
+    return [
+        Device(
+            designation, role, "phase_monitor", "Phase monitor", {"voltage_v": line_v, "wires": wires}, selected, {}, (chosen.id,),
+            chosen.id, reason, marks, branch=True,
+        )
+    ]  # fmt: skip
