@@ -184,7 +184,7 @@ def test_an_override_needs_a_reason_stays_marked_and_is_judged(page: Page) -> No
     expect(dialog).to_contain_text("Say why")
     dialog.get_by_label("Reason").fill("the spare in the store")
     dialog.get_by_role("button", name="Use it").click()
-    row = page.get_by_role("row", name=re.compile("K1"))
+    row = page.get_by_role("row", name=re.compile("^K1"))
     expect(row).to_contain_text("your choice: the spare in the store")
     expect(row).to_contain_text("RC-8 is rated 8 A in AC-3 at 400 V here; 10.6 A is needed")
     expect(row).to_contain_text("Stop")
@@ -280,7 +280,15 @@ def test_no_serious_accessibility_finding_and_nothing_outside_the_page(page: Pag
         "request",
         lambda r: outside.append(r.url) if "127.0.0.1" not in r.url and not r.url.startswith("data:") else None,
     )
-    for path in ("/", "/boards/1", "/starters/3/plate", "/starters/3/devices", "/starters/1/sheet", "/tables"):
+    for path in (
+        "/",
+        "/boards/1",
+        "/starters/3/plate",
+        "/starters/3/devices",
+        "/starters/1/sheet",
+        "/tables",
+        "/catalogue",
+    ):
         page.goto(path)
         page.wait_for_load_state("networkidle")
         if path.endswith("devices"):

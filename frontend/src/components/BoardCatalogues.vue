@@ -18,11 +18,11 @@ watch(
   visible,
   async (open) => {
     if (!open) return
-    const { data } = await client.GET('/api/catalogues')
-    catalogues.value = data?.catalogues ?? []
     chosen.value = [...props.board.catalogues]
     anew.value = false
     said.value = ''
+    const { data } = await client.GET('/api/catalogues')
+    catalogues.value = data?.catalogues ?? []
   },
   { immediate: true },
 )

@@ -160,6 +160,11 @@ def shown(document: dict[str, Any], catalogue: Catalogue) -> Computed:
         return None, problems_out(error.problems)
 
 
+def keep_devices(starter: Starter, catalogue: Catalogue) -> None:
+    """Design a starter from a catalogue and keep what the design is made of."""
+    starter.devices = devices_text(shown(starter.document, catalogue), catalogue)
+
+
 def row_of(starter: Starter, offered: Catalogue) -> StarterRow:
     """One line of a board's list."""
     computed, problems = shown(starter.document, with_kept(offered, starter.devices, True))

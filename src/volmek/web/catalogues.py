@@ -28,7 +28,16 @@ from volmek.store.catalogues import (
 )
 from volmek.store.models import Board, CatalogueDevice, Preset
 from volmek.store.models import Catalogue as CatalogueRow
-from volmek.web.api import NOT_FOUND, REFUSED, board_out, found, new_session, operation_id
+from volmek.web.api import (
+    NOT_FOUND,
+    REFUSED,
+    board_catalogue,
+    board_out,
+    found,
+    keep_devices,
+    new_session,
+    operation_id,
+)
 from volmek.web.schemas import BoardOut, BoardPath, Output, ProblemsOut
 
 bp = APIBlueprint("catalogues", __name__, url_prefix="/api", operation_id_callback=operation_id)
@@ -385,10 +394,13 @@ def choose_for_board(path: BoardPath, body: BoardCatalogues) -> BoardOut:
     with new_session(write=True) as session, session.begin():
         board = found(session, Board, path.board_id)
         session.refresh(board, ["starters"])
+        for starter in board.starters:
+            if starter.devices == "{}":  # made before designs kept their devices, or not complete until now
+                keep_devices(starter, board_catalogue(session, board))
         choose_catalogues(session, board, body.catalogues)
         if body.design_anew:
             for starter in board.starters:
-                starter.devices = "{}"
+                keep_devices(starter, board_catalogue(session, board))
                 starter.version += 1
         session.flush()
         return board_out(session, board)
