@@ -6,13 +6,26 @@ import tempfile
 import threading
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import FilePayload, Page, sync_playwright
 from waitress.server import create_server
 
+from volmek.core.catalogue import reference_catalogue
+from volmek.files.catalogue_files import write_csv
 from volmek.web.app import create_app
 from volmek.web.demo import fill
 
 HERE = Path(__file__).parent
+
+
+def spoilt_file() -> FilePayload:
+    """A catalogue with a unit, a formula, a span upside down and a type that occurs twice."""
+    rows = [c.model_copy(update={"type": f"TM-{c.ac3_400_a:g}"}) for c in reference_catalogue().contactors[:6]]
+    lines = write_csv("contactors", rows).splitlines()
+    lines[2] = lines[2].replace(",8,", ",8 A,", 1)
+    lines[4] = lines[4].replace(",62,", ",=31+31,", 1)
+    lines[5] = lines[5].replace("ac220-240", "ac240-220")
+    lines[6] = lines[6].replace("TM-22", "TM-6")
+    return {"name": "store-room.csv", "mimeType": "text/csv", "buffer": "\n".join(lines).encode()}
 
 
 def take(page: Page, base: str) -> None:
@@ -57,6 +70,22 @@ def take(page: Page, base: str) -> None:
     shot("sheet")
     page.goto(f"{base}/tables")
     shot("tables")
+    page.goto(f"{base}/catalogue")
+    shot("catalogue")
+    page.get_by_label("New catalogue").fill("Store room")
+    page.get_by_role("button", name="Make it").click()
+    page.get_by_role("button", name="Import…").click()
+    page.get_by_label("File", exact=True).set_input_files(spoilt_file())
+    page.get_by_text("4 problems").wait_for()
+    shot("catalogue-import")
+    page.goto(f"{base}/starters/1/devices")
+    page.get_by_label("Asked for").click()
+    page.get_by_role("option", name="Type 2").click()
+    page.get_by_role("region", name="Coordination").scroll_into_view_if_needed()
+    page.get_by_role("button", name="Take TC").first.wait_for()
+    shot("coordination")
+    page.goto(f"{base}/starters/11/devices")
+    shot("single-phase-devices")
     page.evaluate("localStorage.setItem('volmek.theme', 'dark')")
     page.goto(f"{base}/starters/5/devices")
     shot("devices-north-american-dark")

@@ -3,13 +3,17 @@
 import json
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING, NoReturn
 
 import click
 
 from volmek.core.errors import ProblemError
 
+if TYPE_CHECKING:  # the commands load what they need themselves, so that each starts quickly
+    from volmek.core.catalogue import Catalogue
 
-def _fail(problems: object) -> None:
+
+def _fail(problems: object) -> NoReturn:
     click.echo(str(problems), err=True)
     sys.exit(2)
 
@@ -20,16 +24,50 @@ def main() -> None:
     """Sizes, sets and proves motor starters."""
 
 
+def _catalogue(name: str) -> "Catalogue":
+    """The catalogue in a file; one line for each problem and exit status 2 when it has any."""
+    from volmek.core.catalogue import Catalogue
+    from volmek.files.catalogue_files import read_catalogue
+
+    try:
+        data = Path(name).read_bytes()
+    except OSError as error:
+        _fail(f"{name}: {error.strerror}")
+    file = read_catalogue(data, name)
+    if file.problems:
+        _fail("\n".join(f"{name}, {p}: {p.message}" for p in file.problems))
+    return Catalogue.of(Path(name).stem, file.devices)
+
+
+@main.command()
+@click.argument("file", type=click.Path(dir_okay=False))
+def catalogue(file: str) -> None:
+    """Check the catalogue in FILE (CSV or XLSX) and say what it holds.
+
+    Exits with 2 and says each problem on a line of its own, with table, row and column.
+    """
+    for table, devices in _catalogue(file).tables.items():
+        if devices:
+            click.echo(f"{table}: {len(devices)}")
+
+
 @main.command()
 @click.argument("file", type=click.Path(dir_okay=False, allow_dash=True))
 @click.option("--working", is_flag=True, help="Add every figure with its formula, inputs, rule and source.")
-def size(file: str, working: bool) -> None:
+@click.option(
+    "--catalogue",
+    "files",
+    multiple=True,
+    type=click.Path(dir_okay=False),
+    help="Choose from this CSV or XLSX file instead of the shipped range; 'shipped' names that one. May be repeated.",
+)
+def size(file: str, working: bool, files: tuple[str, ...]) -> None:
     """Print the design of the starter document in FILE as JSON.
 
     FILE holds one document, or a list of them, which gives a list; - reads standard input. Bad input exits with
     2 and says each problem on a line of its own, with the field.
     """
-    from volmek.core.catalogue import reference_catalogue
+    from volmek.core.catalogue import reference_catalogue, side_by_side
     from volmek.core.design import design
     from volmek.core.errors import Problem
     from volmek.files.documents import numbered, read_documents
@@ -38,14 +76,15 @@ def size(file: str, working: bool) -> None:
         data = sys.stdin.buffer.read() if file == "-" else Path(file).read_bytes()
         text = data.decode("utf-8-sig")
     except OSError as error:
-        return _fail(f"{file}: {error.strerror}")
+        _fail(f"{file}: {error.strerror}")
     except UnicodeDecodeError:
-        return _fail(f"{file}: is not UTF-8 text")
+        _fail(f"{file}: is not UTF-8 text")
     try:
         documents, is_list = read_documents(text)
     except ProblemError as error:
-        return _fail(error)
-    catalogue, designs = reference_catalogue(), []
+        _fail(error)
+    chosen = [reference_catalogue() if name == "shipped" else _catalogue(name) for name in files]
+    catalogue, designs = side_by_side(chosen or [reference_catalogue()]), []
     problems: list[Problem] = []
     for i, document in enumerate(documents):
         try:
@@ -53,7 +92,7 @@ def size(file: str, working: bool) -> None:
         except ProblemError as error:
             problems += numbered(error, i) if is_list else error.problems
     if problems:
-        return _fail("\n".join(map(str, problems)))
+        _fail("\n".join(map(str, problems)))
     json.dump(designs if is_list else designs[0], sys.stdout, ensure_ascii=False)
     sys.stdout.write("\n")
     return None
@@ -73,14 +112,14 @@ def serve(database: Path, port: int, demo: bool) -> None:
     from volmek.web.demo import fill
 
     if not (DIST / "index.html").is_file():
-        return _fail("the front end is not built; run `make build` first")
+        _fail("the front end is not built; run `make build` first")
     app = create_app(database)
     if demo:
         fill(app.extensions["engine"])
     try:
         server = create_server(app, host="127.0.0.1", port=port, threads=4)
     except OSError as error:
-        return _fail(f"port {port} cannot be used: {error.strerror}; try --port")
+        _fail(f"port {port} cannot be used: {error.strerror}; try --port")
     click.echo(f"Volmek is at http://127.0.0.1:{port}/ (database {database}); Ctrl+C ends it")
     try:
         server.run()

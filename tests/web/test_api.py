@@ -186,6 +186,9 @@ def test_methods_are_compared_side_by_side(client: FlaskClient) -> None:
     direct, star, slip_ring = answer["methods"]
     assert [d["designation"] for d in direct["devices"]] == ["Q1", "K1", "T1", "F3", "W1"]
     assert star["parts"] == 9
+    assert len({d["rating"] for d in star["devices"] if d["designation"] in ("K1", "K3")}) == 2, (
+        "what is kept counts for it alone"
+    )
     assert star["offer"]["line_current_a"] * 3 == pytest.approx(direct["offer"]["line_current_a"])
     assert (slip_ring["devices"], slip_ring["offer"]["fit"]) == ([], "no")
     assert client.get("/api/starters/1/compare?method=jump_start").status_code == 422

@@ -100,3 +100,24 @@ def test_a_killed_server_loses_nothing_that_was_answered(tmp_path: Path) -> None
     with sqlite3.connect(database) as connection:
         kept = json.loads(connection.execute("SELECT document FROM starter WHERE id = 1").fetchone()[0])
     assert kept["service"] == "typed just before the end"
+
+
+def test_a_catalogue_of_ones_own_is_checked_and_chosen_from(tmp_path: Path) -> None:
+    from volmek.core.catalogue import reference_catalogue
+    from volmek.files.catalogue_files import write_csv, write_xlsx
+
+    R = reference_catalogue()
+    book, bad = tmp_path / "own.xlsx", tmp_path / "bad.csv"
+    renamed = {t: [d.model_copy(update={"type": f"X{d.type}"}) for d in rows] for t, rows in R.tables.items()}
+    book.write_bytes(write_xlsx(renamed))
+    bad.write_text(write_csv("fuses", R.tables["fuses"]).replace("RU-gG4,fuse_gg,4", "RU-gG4,fuse_gg,4 A"))
+    result = CliRunner().invoke(main, ["catalogue", str(book)])
+    assert (result.exit_code, "contactors: 22" in result.stdout) == (0, True)
+    refused = CliRunner().invoke(main, ["catalogue", str(bad)])
+    assert refused.exit_code == 2
+    assert "fuses, row 9, rated_current_a: '4 A' has a unit in it" in refused.stderr
+    design = json.loads(size(json.dumps(iec()), "--catalogue", str(book)).stdout)
+    assert next(d for d in design["devices"] if d["role"] == "line_contactor")["selected"]["type"] == "XRC-17"
+    both = json.loads(size(json.dumps(iec()), "--catalogue", "shipped", "--catalogue", str(book)).stdout)
+    assert next(d for d in both["devices"] if d["role"] == "line_contactor")["selected"]["type"] == "RC-17"
+    assert size(json.dumps(iec()), "--catalogue", str(tmp_path / "none.csv")).exit_code == 2

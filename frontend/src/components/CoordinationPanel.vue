@@ -156,6 +156,9 @@ h3 {
   border-bottom: 1px solid var(--rule);
   font-size: 0.93rem;
 }
+.sets :deep(button) {
+  flex: none;
+}
 .sets .quiet {
   display: block;
 }

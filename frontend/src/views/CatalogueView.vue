@@ -12,6 +12,7 @@ import {
   type TableGuide,
 } from '@/api/client'
 import ImportDialog from '@/components/ImportDialog.vue'
+import { aligned, decimalsOf } from '@/figures'
 
 /** The shipped range and catalogues of one's own: their devices, import, export. */
 const props = defineProps<{ catalogueId: number; table: string }>()
@@ -39,7 +40,7 @@ const numbers = computed(
 const shown = computed(() => {
   const rows = devices.value?.rows ?? []
   return (devices.value?.columns ?? [])
-    .map((column, i) => ({ column, i }))
+    .map((column, i) => ({ column, i, decimals: decimalsOf(rows.map((row) => row[i] ?? '')) }))
     .filter(({ i }) => rows.some((row) => row[i] !== ''))
     .sort((a, b) => Number(a.column === 'coils') - Number(b.column === 'coils'))
 })
@@ -229,7 +230,7 @@ async function taken(table: string): Promise<void> {
                 class="figures"
                 :class="{ num: numbers.has(s.column) }"
               >
-                {{ row[s.i] }}
+                {{ numbers.has(s.column) ? aligned(row[s.i] ?? '', s.decimals) : row[s.i] }}
               </td>
               <td v-if="!catalogue?.shipped">
                 <template v-if="removing === row[0]">
@@ -323,8 +324,12 @@ async function taken(table: string): Promise<void> {
   gap: 0.4rem;
   justify-items: start;
 }
+.list :deep(input) {
+  width: 100%;
+}
 .list label {
   display: grid;
+  width: 100%;
   gap: 0.15rem;
   font-size: 0.93rem;
 }

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { client, problemsOf, type HandbookOut } from '@/api/client'
+import { aligned, decimalsOf } from '@/figures'
 
 const props = defineProps<{ name: string }>()
 const route = useRoute()
@@ -33,22 +34,11 @@ const questions = computed(() => [...new Set((found.value?.schools ?? []).map((s
 const page = computed(
   () => found.value?.tables.find((t) => t.name === props.name) ?? found.value?.tables[0],
 )
-/** Decimals of each column; of one with words, none: it is set to the left. */
 const decimals = computed(() =>
-  (page.value?.headings ?? []).map((_, i) => {
-    const cells = page.value!.rows.map((row) => row[i] ?? '')
-    return cells.every((cell) => /^[\d.]*$/.test(cell))
-      ? Math.max(...cells.map((cell) => cell.length - `${cell}.`.indexOf('.')))
-      : null
-  }),
+  (page.value?.headings ?? []).map((_, i) =>
+    decimalsOf(page.value!.rows.map((row) => row[i] ?? '')),
+  ),
 )
-
-/** A figure with blanks behind it, so that the points of a column stand below each other. */
-function aligned(cell: string, column: number): string {
-  const wanted = decimals.value[column]
-  if (!cell || !wanted) return cell || '–'
-  return cell + '\u00a0'.repeat(wanted - (cell.length - `${cell}.`.indexOf('.')))
-}
 </script>
 
 <template>
@@ -110,7 +100,7 @@ function aligned(cell: string, column: number): string {
                   :key="i"
                   :class="decimals[i] === null ? undefined : 'num figures'"
                 >
-                  {{ aligned(cell, i) }}
+                  {{ aligned(cell, decimals[i]) || '–' }}
                 </td>
               </tr>
             </tbody>

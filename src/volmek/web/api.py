@@ -352,11 +352,11 @@ def restore_revision(path: StarterPath, body: Restore) -> StarterOut:
         return starter_out(saved, computed)
 
 
-def looked_at(starter_id: int) -> tuple[StarterDocument, Catalogue, Kept]:
-    """The document of a starter as it is kept, and the catalogue that its design stands on."""
+def looked_at(starter_id: int, *, unchanged: bool = True) -> tuple[StarterDocument, Catalogue, Kept]:
+    """The document of a starter as it is kept, and the catalogue that its design, or another one, stands on."""
     with new_session() as session:
         starter = read_starter(session, starter_id)
-        return parse(starter.document), catalogue_of(session, starter), starter
+        return parse(starter.document), catalogue_of(session, starter, unchanged=unchanged), starter
 
 
 @bp.get("/starters/<int:starter_id>/figures", responses={200: FiguresOut, **REFUSED})
@@ -369,14 +369,14 @@ def get_figures(path: StarterPath) -> FiguresOut:
 @bp.get("/starters/<int:starter_id>/methods", responses={200: OffersOut, **REFUSED})
 def get_methods(path: StarterPath) -> OffersOut:
     """Every starting method with a verdict for this plate, supply and load."""
-    document, catalogue, _ = looked_at(path.starter_id)
+    document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
     return OffersOut.model_construct(offers=offers(document, catalogue))
 
 
 @bp.get("/starters/<int:starter_id>/compare", responses={200: CompareOut, **REFUSED})
 def compare_methods(path: StarterPath, query: CompareQuery) -> CompareOut:
     """Up to three starting methods side by side."""
-    document, catalogue, _ = looked_at(path.starter_id)
+    document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
     return CompareOut.model_construct(methods=compare(document, catalogue, query.method))
 
 

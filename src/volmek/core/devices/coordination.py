@@ -27,6 +27,8 @@ ADIABATIC_S = 0.1
 #: k of IEC 60364-5-54 for copper in A·√s/mm².
 CABLE_K = {"pvc": 115.0, "xlpe": 143.0}
 SHOWN, GRID = 3, 80
+#: A set whose contactors are rated higher than so many times those picked is not near.
+NEAR = 2.5
 State = Literal["fine", "attention", "unknown"]
 
 
@@ -302,7 +304,7 @@ def _swaps(
     used = set()
     for k in main:
         fitting = next((x for x in types if not objections(by_type[x][1], c.checks[k.role])), None)
-        if fitting is None:
+        if fitting is None or getattr(by_type[fitting][1], "ac3_400_a", 0.0) > NEAR * _number(k, "rated_current_a"):
             return None
         used.add(fitting)
         wanted.append((k, fitting))
