@@ -278,6 +278,9 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     ("single_phase_kind_unknown", "attention", single_phase(motor={"single_phase_kind": None})),
     ("start_winding_too_long", "attention", single_phase(load={"start_time_s": 4})),
     ("start_button_overloaded", "attention", single_phase(motor={"start_capacitor_uf": 120})),
+    ("capacitor_voltage_unknown", "attention", single_phase(motor={"run_capacitor_uf": 30})),
+    ("capacitor_voltage_low", "stop", single_phase(motor={"run_capacitor_uf": 30, "run_capacitor_voltage_v": 250})),
+    ("capacitor_voltage_low", "stop", single_phase(motor={"start_capacitor_uf": 80, "start_capacitor_voltage_v": 125})),
     ("no_bleed_resistor", "attention", single_phase(motor={"single_phase_kind": "capacitor_run"})),
     (
         "cable_too_small",

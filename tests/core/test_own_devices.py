@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from samples import codes, device, iec, nec
-from volmek.core.catalogue import Catalogue, number_trouble, read_rows, reference_catalogue, side_by_side
+from volmek.core.catalogue import Catalogue, number_trouble, read_rows, reference_catalogue, remarks, side_by_side
 from volmek.core.catalogue_guide import table_guides
 from volmek.core.design import Design, design, in_use
 from volmek.core.device_types import TABLES, TableName
@@ -90,6 +90,14 @@ def test_a_design_that_is_only_looked_at_does_not_turn_to_a_device_that_came_lat
     candidates = {x.name: x.reason for x in looked_at.figures["line_contactor.rated_current_a"].candidates}
     assert candidates["RC-17"] == "kept with this design; it fits"
     assert device(made(both), "line_contactor").selected["type"] == "OWN-16", "a new design does"
+
+
+def test_what_is_odd_is_remarked_on_and_the_shipped_range_is_not_odd() -> None:
+    assert remarks(R.tables, ()) == []
+    odd, _ = read_rows("fuses", [(2, {"type": "F-17", "kind": "fuse_gg", "rated_current_a": "17"})])
+    assert remarks({"fuses": odd}, ()) == ["F-17: 17 A is no standard rating of a fuse gg."]
+    alone = remarks({"tested_combinations": R.tables["tested_combinations"]}, ())
+    assert len(alone) == len(R.combinations)
 
 
 @pytest.mark.parametrize("method", METHODS)

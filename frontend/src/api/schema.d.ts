@@ -1614,6 +1614,11 @@ export interface components {
              */
             run_capacitor_uf?: number | null;
             /**
+             * Run Capacitor Voltage V
+             * @default null
+             */
+            run_capacitor_voltage_v?: number | null;
+            /**
              * Service Factor
              * @default null
              */
@@ -1633,6 +1638,11 @@ export interface components {
              * @default null
              */
             start_capacitor_uf?: number | null;
+            /**
+             * Start Capacitor Voltage V
+             * @default null
+             */
+            start_capacitor_voltage_v?: number | null;
             /**
              * Temperature Rise K
              * @default null
@@ -2195,10 +2205,12 @@ export interface components {
              *       "rotor_inertia_kgm2": null,
              *       "rotor_voltage_v": null,
              *       "run_capacitor_uf": null,
+             *       "run_capacitor_voltage_v": null,
              *       "service_factor": null,
              *       "single_phase_kind": null,
              *       "speed_winding": null,
              *       "start_capacitor_uf": null,
+             *       "start_capacitor_voltage_v": null,
              *       "temperature_rise_k": null,
              *       "thermal_protector": null,
              *       "thermistors": null

@@ -144,7 +144,9 @@ const currents = computed(() =>
             unset="not known"
           />
           <PlateField path="motor.run_capacitor_uf" label="Run capacitor" unit="µF" />
+          <PlateField path="motor.run_capacitor_voltage_v" label="its voltage rating" unit="V" />
           <PlateField path="motor.start_capacitor_uf" label="Start capacitor" unit="µF" />
+          <PlateField path="motor.start_capacitor_voltage_v" label="its voltage rating" unit="V" />
           <PlateField path="motor.bleed_resistor_ohm" label="Bleed resistor" unit="Ω" />
         </div>
         <div v-else class="pair">

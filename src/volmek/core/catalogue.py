@@ -27,6 +27,7 @@ from volmek.core.device_types import (
 )
 from volmek.core.document import ProtectionDevice, problems_of
 from volmek.core.errors import Problem, ProblemError
+from volmek.core.tables import iec_standard_ratings_a
 from volmek.data.loader import reference
 
 D = TypeVar("D", bound=Device)
@@ -145,6 +146,29 @@ def read_rows(
         seen.setdefault(device.type, f"{table}, row {number}")
         devices.append(device)
     return devices, problems
+
+
+def remarks(devices: Mapping[str, Iterable[Device]], known: Iterable[str]) -> list[str]:
+    """What is odd about devices that are to be taken in, though nothing about it is wrong.
+
+    Parameters
+    ----------
+    devices : by table
+    known : types there are besides them
+    """
+    types = {*known, *(d.type for rows in devices.values() for d in rows)}
+    said = []
+    for d in (d for rows in devices.values() for d in rows):
+        if isinstance(d, TestedCombination):
+            parts = (d.short_circuit_device, *d.contactors, *filter(None, (d.overload_relay,)))
+            if unknown := [p for p in parts if p not in types]:
+                words = "which this catalogue and the shipped one do not have"
+                said.append(f"{d.type} names {', '.join(unknown)}, {words}.")
+        elif isinstance(d, ShortCircuitDevice):
+            ratings = iec_standard_ratings_a(d.kind)
+            if ratings and d.rated_current_a not in ratings:
+                said.append(f"{d.type}: {d.rated_current_a:g} A is no standard rating of a {d.kind.replace('_', ' ')}.")
+    return said
 
 
 @dataclass(frozen=True, eq=False)

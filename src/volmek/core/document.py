@@ -109,6 +109,8 @@ class Motor(Part):
     ) = None
     run_capacitor_uf: Positive | None = None
     start_capacitor_uf: Positive | None = None
+    run_capacitor_voltage_v: Voltage | None = None
+    start_capacitor_voltage_v: Voltage | None = None
     bleed_resistor_ohm: Positive | None = None
     thermal_protector: bool | None = None
     thermistors: bool | None = None

@@ -303,6 +303,36 @@ def unbalance_derating(unbalance_pct: float) -> float:
     )
 
 
+_IEC_RATINGS = {
+    "fuse_gg": "standard_ratings_fuse_iec",
+    "fuse_am": "standard_ratings_fuse_iec",
+    "miniature_breaker_b": "standard_ratings_miniature_breaker_iec",
+    "miniature_breaker_c": "standard_ratings_miniature_breaker_iec",
+    "miniature_breaker_d": "standard_ratings_miniature_breaker_iec",
+    "moulded_case_breaker": "standard_ratings_moulded_case_breaker_iec",
+}
+
+
+@cache
+def iec_standard_ratings_a(kind: str) -> tuple[float, ...] | None:
+    """Standard rated currents of a kind of short-circuit device; None where there is no such series.
+
+    Examples
+    --------
+    >>> iec_standard_ratings_a("fuse_gg")[:3], iec_standard_ratings_a("motor_breaker")
+    ((2.0, 4.0, 6.0), None)
+
+    References
+    ----------
+    IEC 60269-2, IEC 60898-1, IEC 60947-2 (R10 series of IEC 60059).
+    """
+    table = _IEC_RATINGS.get(kind)
+    if table is None:
+        return None
+    wanted = kind.removeprefix("fuse_")
+    return tuple(r["rating_a"] for r in standard(table) if wanted in r.get("kinds", wanted).split())
+
+
 def nec_standard_ratings_a(fuse: bool) -> list[float]:
     """Standard ampere ratings of fuses, or of inverse-time breakers.
 

@@ -10,9 +10,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from volmek.core.catalogue import Catalogue, RowProblem, reference_catalogue
+from volmek.core.catalogue import Catalogue, RowProblem, reference_catalogue, remarks
 from volmek.core.catalogue_guide import TableGuide, table_guides
-from volmek.core.device_types import TABLES, Device, TableName, TestedCombination
+from volmek.core.device_types import TABLES, Device, TableName
 from volmek.core.document import parse
 from volmek.core.errors import Problem, ProblemError
 from volmek.files.catalogue_files import MAXIMUM_BYTES, CatalogueFile, read_catalogue, write_csv, write_xlsx
@@ -327,28 +327,12 @@ def _preview(file: CatalogueFile, present: Catalogue, *, remove_others: bool) ->
         )
     shown = [_problem_out(p) for p in file.problems[:SHOWN_PROBLEMS]]
     more = len(file.problems) - len(shown)
-    return ImportOut(
-        committed=False, problems=shown, more_problems=more, remarks=_remarks(file, present), tables=tables
-    )
+    said = remarks(file.devices, present.types() | reference_catalogue().types())
+    return ImportOut(committed=False, problems=shown, more_problems=more, remarks=said[:SHOWN_PROBLEMS], tables=tables)
 
 
 def _problem_out(p: RowProblem) -> RowProblemOut:
     return RowProblemOut(table=p.table, row=p.row, column=p.column, message=p.message)
-
-
-def _remarks(file: CatalogueFile, present: Catalogue) -> list[str]:
-    """Tested combinations of devices that neither the file nor a catalogue has: allowed, but of no use yet."""
-    types = {d.type for devices in file.devices.values() for d in devices}
-    types |= present.types() | reference_catalogue().types()
-    remarks = []
-    for d in file.devices.get("tested_combinations", []):
-        assert isinstance(d, TestedCombination)
-        parts = (d.short_circuit_device, *d.contactors, *filter(None, (d.overload_relay,)))
-        if unknown := [p for p in parts if p not in types]:
-            remarks.append(
-                f"{d.type} names {', '.join(unknown)}, which this catalogue and the shipped one do not have."
-            )
-    return remarks[:SHOWN_PROBLEMS]
 
 
 def _book(devices: dict[str, tuple[Device, ...]], name: str) -> Response:

@@ -6,6 +6,7 @@ from volmek.core.devices.device import Device, Objection, override_marks, pick_s
 from volmek.core.document import ProtectionDevice
 from volmek.core.figures import Figure, as_read
 from volmek.core.plate import Plate
+from volmek.core.tables import iec_standard_ratings_a
 
 #: Largest breaker in front of control conductors of 1 mm² copper [A].
 CONTROL_CONDUCTOR_A = 10.0
@@ -37,7 +38,7 @@ def select_control_breaker(
             "1.67 times the secondary current of T1",
         )
     else:
-        limit_a = next((r for r in ratings if r >= secondary_a), CONTROL_CONDUCTOR_A)
+        limit_a = next((r for r in iec_standard_ratings_a(kind) or () if r >= secondary_a), CONTROL_CONDUCTOR_A)
         limit_a, why = min(limit_a, CONTROL_CONDUCTOR_A), "the standard rating next above the secondary current of T1"
     limit = w.add(f"{role}.limit_a", "Largest rating allowed", "Imax", limit_a, "A", inputs=(lasting,), rule=why,
                   source="NEC 430.72, Table 450.3(B)" if c.nec else "IEC 60204-1, 7.2.4 and 7.2.7")  # fmt: skip

@@ -6,7 +6,7 @@ from volmek.core.context import Context
 from volmek.core.devices.part import RelayPart
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
-from volmek.core.figures import Figure
+from volmek.core.figures import Figure, as_read
 from volmek.core.plate import Plate
 
 #: Turns ratio of start winding to main winding where the maker does not tell.
@@ -113,6 +113,8 @@ def auxiliary_figures(c: Context, plate: Plate) -> tuple[str, ...]:
         if kind in WITH_RUN:
             run = _capacitor(c, "run_capacitor_uf", "Run capacitor", "Cr", m.run_capacitor_uf, usual)
             ids += [run.id, volts.id]
+            needed = max(LEAST_RUN_CAPACITOR_V, volts.number) if plate.line_voltage_v > 150 else volts.number
+            _check_voltage(c, "run_capacitor", m.run_capacitor_uf, m.run_capacitor_voltage_v, needed)
         if kind in WITH_START:
             start = _capacitor(
                 c, "start_capacitor_uf", "Start capacitor", "Cs", m.start_capacitor_uf, START_OVER_RUN * usual
@@ -122,6 +124,9 @@ def auxiliary_figures(c: Context, plate: Plate) -> tuple[str, ...]:
                            formula=f"2π·{plate.frequency_hz:g}·Cs/10⁶·U", inputs=(start, w.figures["plate_voltage_v"]),
                            rule=f"a push-button carries about {BUTTON_CONTACT_A:g} A", source="IEC 60947-5-1, AC-15")  # fmt: skip
             ids += [start.id, button.id]
+            _check_voltage(
+                c, "start_capacitor", m.start_capacitor_uf, m.start_capacitor_voltage_v, plate.line_voltage_v
+            )
             if amps > BUTTON_CONTACT_A:
                 c.find("attention", "start_button_overloaded", f"The start capacitor draws {button.text} A through the contact that switches it; a push-button "
                        f"carries about {BUTTON_CONTACT_A:g} A", "motor.start_capacitor_uf")  # fmt: skip
@@ -135,6 +140,17 @@ def auxiliary_figures(c: Context, plate: Plate) -> tuple[str, ...]:
                              discharge_time_s(m.bleed_resistor_ohm, run.number, volts.number), "s", formula="R·Cr/10⁶·ln(√2·Uc/50)",
                              inputs=(bleed, run, volts), rule="then still prove it dead", source="exponential discharge").id)  # fmt: skip
     return tuple(ids)
+
+
+def _check_voltage(c: Context, name: str, typed_uf: float | None, rated_v: float | None, needed_v: float) -> None:
+    """The voltage rating of a capacitor that is there; one that is still to be bought says what it needs."""
+    words = name.replace("_", " ")
+    if rated_v is not None and rated_v < needed_v * (1 - 1e-6):
+        c.find("stop", "capacitor_voltage_low", f"The {words} is rated {rated_v:g} V; it sees up to {as_read(needed_v)} V and will fail.",
+               f"motor.{name}_voltage_v", device="K1")  # fmt: skip
+    elif rated_v is None and typed_uf is not None:
+        c.find("attention", "capacitor_voltage_unknown", f"The voltage rating of the {words} is not known; at least {as_read(needed_v)} V AC is needed.",
+               f"motor.{name}_voltage_v", device="K1")  # fmt: skip
 
 
 def _capacitor(c: Context, name: str, label: str, symbol: str, typed: float | None, usual: float) -> Figure:
