@@ -16,6 +16,7 @@ from volmek.core.figures import Figure
 from volmek.core.findings import ORDER, Finding, Severity
 from volmek.core.lineup import LineUpItem, line_up, links_of, overload_band
 from volmek.core.reading import read_plate
+from volmek.core.start import Start
 from volmek.core.starters import METHODS, method_of
 from volmek.core.starters.build import build
 
@@ -59,11 +60,43 @@ class SupplyResult:
 
 
 @dataclass(frozen=True, slots=True)
-class Start:
-    """What is known of the start."""
+class StartResult:
+    """What is known of the start; times and currents of the run-up only where one could be computed.
+
+    Attributes
+    ----------
+    start_time_s, start_time_source : what the devices have to stand: ``typed``, ``assumed`` or ``run-up``
+    run_up_time_s : from the first contact to 98 % of the final speed, None where it hangs or is not known
+    star_time_s : length of the first stage, typed or proposed
+    changeover_speed_pct, changeover_current_a : of synchronous speed at its end, and line current of the next stage there
+    stalls : it never gets to its running speed
+    stall_speed_pct : where it hangs
+    """
 
     start_time_s: float
     start_time_source: str
+    run_up_time_s: float | None = None
+    star_time_s: float | None = None
+    changeover_speed_pct: float | None = None
+    changeover_current_a: float | None = None
+    stalls: bool | None = None
+    stall_speed_pct: float | None = None
+
+
+def _start_result(start: Start) -> StartResult:
+    r = start.result
+    if r is None:
+        return StartResult(start.figure.number, start.source)
+    return StartResult(
+        start.figure.number,
+        start.source,
+        None if r.stalls else r.run_up_time_s,
+        start.star_time_s,
+        start.changeover_speed_pct,
+        start.changeover_current_a,
+        r.stalls,
+        100 * r.final_speed if r.stalls else None,
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +126,7 @@ class Design:
     currents: Currents
     supply: SupplyResult
     devices: list[Device]
-    start: Start
+    start: StartResult
     findings: list[Finding]
     figures: dict[str, Figure]
     line_up: list[LineUpItem]
@@ -117,7 +150,7 @@ class Design:
             "currents": _known(asdict(self.currents)),
             "supply": _known(asdict(self.supply)),
             "devices": [self._device(d, working) for d in self.devices],
-            "start": asdict(self.start),
+            "start": _known(asdict(self.start)),
             "coordination": _known(asdict(self.coordination)),
             "findings": [asdict(f) for f in self.findings],
         }
@@ -192,13 +225,13 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
     c = Context(document, catalogue)
     plate = read_plate(c)
     line_share = method.line_current_share(document, plate.locked_rotor.number / plate.design.number)
-    devices, coordination = build(c, plate, method.layout(document), line_share)
+    built = build(c, plate, method.layout(document), line_share)
+    devices = built.devices
     _check_overrides(c, devices)
     w = c.working
     nameplate, prospective = w.figures.get("plate_current_a"), w.figures.get("prospective_current_ka")
     findings = sorted(c.findings, key=lambda f: ORDER[f.severity])
     locked = plate.locked_rotor.number
-    typed_start = document.load.start_time_s is not None
     return Design(
         tag=document.tag,
         service=document.service,
@@ -218,13 +251,13 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
         ),
         supply=SupplyResult(plate.line_voltage_v, plate.frequency_hz, prospective.number if prospective else None),
         devices=devices,
-        start=Start(w.figures["start_time_s"].number, "typed" if typed_start else "assumed"),
+        start=_start_result(built.start),
         findings=findings,
         figures=w.figures,
         line_up=line_up(document, plate, devices, findings, w.figures),
         links=links_of(document, plate),
         overload_band=overload_band(devices, w.figures),
-        coordination=coordination,
+        coordination=built.coordination,
     )
 
 

@@ -166,6 +166,15 @@ class Load(Part):
     torque_pct: Annotated[float, Field(ge=0, le=200)] | None = None
     shape: Literal["constant", "linear", "square", "constant_power"] | None = None
     breakaway_pct: Annotated[float, Field(ge=0, le=300)] | None = None
+    machine: str | None = Field(default=None, min_length=1, max_length=40)
+    torque_points: (
+        Annotated[
+            list[Annotated[list[Annotated[float, Field(ge=0, le=400)]], Field(min_length=2, max_length=2)]],
+            Field(min_length=2, max_length=60),
+        ]
+        | None
+    ) = None
+    measured_run_up_time_s: Seconds | None = None
     inertia_kgm2: Positive | None = None
     speed_rpm: Annotated[float, Field(gt=0, le=100000)] | None = None
     start_time_s: Seconds | None = None

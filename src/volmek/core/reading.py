@@ -12,7 +12,7 @@ from volmek.core.currents import (
     sizing_current,
     table_current,
 )
-from volmek.core.document import Motor
+from volmek.core.document import Load, Motor
 from volmek.core.errors import PlateError, Problem
 from volmek.core.figures import Figure
 from volmek.core.permitted import permitted_current
@@ -36,7 +36,7 @@ def read_plate(c: Context) -> Plate:
     """
     d, w = c.document, c.working
     m, s = d.motor, d.supply
-    problems = [*_missing(m, s.line_voltage_v), *_contradictions(m)]
+    problems = [*_missing(m, s.line_voltage_v), *_contradictions(m), *_backwards(d.load)]
     if problems:
         raise PlateError(problems)
     assert s.line_voltage_v is not None
@@ -151,6 +151,16 @@ def _missing(m: Motor, line_voltage_v: float | None) -> list[Problem]:
     if line_voltage_v is None:
         problems.append(Problem("supply.line_voltage_v", "the line voltage of the supply is needed", True))
     return problems
+
+
+def _backwards(load: Load) -> list[Problem]:
+    """A torque curve whose speeds do not rise."""
+    speeds = [p[0] for p in load.torque_points or ()]
+    at = next((i for i in range(1, len(speeds)) if speeds[i] <= speeds[i - 1]), None)
+    if at is None:
+        return []
+    said = f"point {at + 1} lies at {speeds[at]:g} % of speed, not above the {speeds[at - 1]:g} % before it; the curve runs backwards"
+    return [Problem("load.torque_points", said)]
 
 
 def _contradictions(m: Motor) -> list[Problem]:

@@ -9,6 +9,7 @@ from volmek.core.devices.device import Check, Fact, Objection
 from volmek.core.devices.overload import holds, outer
 from volmek.core.devices.short_circuit import MAGNETIC_HIGH, MAGNETIC_LOW, ROLE, Duty, Kind, edge_objection, own_setting
 from volmek.core.figures import as_read
+from volmek.core.start import thermal_peak
 from volmek.core.tables import interpolate, row_of
 
 #: Share of its rated current that a miniature breaker carries at an ambient temperature (IEC 60898-1: set at 30 °C).
@@ -68,14 +69,15 @@ def magnetic_check(duty: Duty) -> DeviceCheck:
 def thermal_check(duty: Duty, edge: ThermalEdge, share: float = 1.0) -> DeviceCheck:
     """The thermal part at its fast edge lets the start pass from cold."""
 
+    steps, seconds = duty.steps, duty.profile.start_s
+
     def check(d: ShortCircuitDevice) -> Objection | None:
-        time = edge.trip_time_s(duty.starting_a / (d.rated_current_a * share))
-        if time > duty.start_s:
+        if thermal_peak(edge, steps, d.rated_current_a * share) < 1:
             return None
+        time = edge.trip_time_s(duty.starting_a / (d.rated_current_a * share))
         return Objection(
             "thermal_trip_in_start",
-            f"{d.type} may trip after {as_read(time)} s at {as_read(duty.starting_a)} A; the start lasts "
-            f"{duty.start_s:g} s",
+            f"{d.type} may trip after {as_read(time)} s at {as_read(duty.starting_a)} A; the start lasts {as_read(seconds)} s",
             "load.start_time_s",
         )
 

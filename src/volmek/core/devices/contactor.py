@@ -1,5 +1,7 @@
 """Contactors: AC-3 and AC-4 rating, making and breaking, short-time duty, surroundings, coil, life; NEMA sizes."""
 
+from collections.abc import Sequence
+
 from volmek.core.context import Context
 from volmek.core.device_types import Contactor, voltage_column
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
@@ -8,6 +10,7 @@ from volmek.core.devices.nema import select_nema, size_field
 from volmek.core.devices.part import ContactorPart
 from volmek.core.figures import Figure, as_read
 from volmek.core.plate import Plate
+from volmek.core.start import heat_a2s
 from volmek.core.tables import interpolate
 
 #: ∫I²dt that a contactor stands, in units of Ie²·s: (8·Ie)²·10 s, and (6·Ie)²·10 s above 630 A.
@@ -71,8 +74,7 @@ def select_contactor(
     part: ContactorPart,
     current: Figure,
     locked: Figure,
-    starting_a: float,
-    start_s: float,
+    steps: Sequence[tuple[float, float]],
     ultimate_trip: Figure,
 ) -> Device:
     """The contactor of one part: NEMA size in North American practice, else by utilisation category.
@@ -80,13 +82,12 @@ def select_contactor(
     Parameters
     ----------
     current, locked : at full load, and the most it makes and breaks, as they flow through this contactor
-    starting_a : current through it while the motor runs up [A]
-    start_s : length of the start [s]
+    steps : seconds and current through it while the motor runs up
     ultimate_trip : greatest motor current that the overload protection lets pass
     """
     if c.nec:
         return select_nema(c, plate, part, current, ultimate_trip)
-    return _iec(c, plate, part, current, locked, starting_a, start_s)
+    return _iec(c, plate, part, current, locked, steps)
 
 
 def _altitude(c: Context) -> tuple[float, float]:
@@ -98,7 +99,7 @@ def _altitude(c: Context) -> tuple[float, float]:
 
 
 def _iec(
-    c: Context, plate: Plate, part: ContactorPart, current: Figure, locked: Figure, starting_a: float, start_s: float
+    c: Context, plate: Plate, part: ContactorPart, current: Figure, locked: Figure, steps: Sequence[tuple[float, float]]
 ) -> Device:
     d, w = c.document, c.working
     role, designation, volts = part.role, part.designation, plate.line_voltage_v
@@ -108,6 +109,7 @@ def _iec(
     needed_a, locked_a = current.number, locked.number
     ambient = d.surroundings.ambient_c if d.surroundings.ambient_c is not None else 40.0
 
+    used, hottest = heat_a2s(steps), max(amps for _, amps in steps)
     column = voltage_column(volts)
     columns = {of: f"{of}_{column}_a" for of in ("ac3", "ac3e", "ac4")} if column else {}
 
@@ -152,10 +154,10 @@ def _iec(
         ie = rating(k, "ac3")
         duty_s = SHORT_TIME_DUTY_S if ie <= 630 else SHORT_TIME_DUTY_LARGE_S
         able = k.short_time_10s_a**2 * 10 if k.short_time_10s_a else duty_s * ie**2
-        if starting_a**2 * start_s > able * (1 + 1e-6):
+        if used > able * (1 + 1e-6):
             return Objection(
                 "contactor_short_time",
-                f"{k.type} stands {as_read(able / starting_a**2)} s at {as_read(starting_a)} A; the start lasts {start_s:g} s",
+                f"{k.type} stands {as_read(able / hottest**2)} s at {as_read(hottest)} A; the start is worth {as_read(used / hottest**2)} s of that",
                 "load.start_time_s",
             )
         return None

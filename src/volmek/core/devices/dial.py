@@ -78,6 +78,8 @@ class Dial:
     ultimate_trip : greatest motor current that the relay lets pass for ever
     ratio : motor current over relay current (current transformers, place of the relay)
     start_share : share of the starting current of direct on line that flows through it during the start
+    stage_shares : share of the line current in each stage of a computed run-up
+    factor : share of the motor current at full load
     """
 
     computed: Figure
@@ -86,6 +88,8 @@ class Dial:
     ultimate_trip: Figure
     ratio: float
     start_share: float
+    stage_shares: tuple[float, ...]
+    factor: float
 
 
 def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayPart, line_share: float) -> Dial:
@@ -180,7 +184,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
         )
     base = w.figures[f"{role}.own_current_a"] if part.current_field else plate.permitted
     share = line_share if part.start_share is None else part.start_share
-    dial = Dial(computed, used, base, ultimate, ratio, share)
+    dial = Dial(computed, used, base, ultimate, ratio, share, part.stage_shares, part.factor)
     _judge(c, plate, dial, limit, designation, role, trip_amperes=trip_amperes)
     return dial
 

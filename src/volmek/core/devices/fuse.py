@@ -13,41 +13,48 @@ LEAST_START_S = 1.0
 SOURCE = "IEC 60269-1 and 60269-2, gates"
 
 
-def start_use(time_to_melt_s: float, start_s: float) -> float:
+def start_use(melts_s: Callable[[float], float], steps: Sequence[tuple[float, float]]) -> float:
     """Share of a fuse's melting that one start uses up, by the rule Σ dt/t(I).
 
     Parameters
     ----------
-    time_to_melt_s : earliest melting time at the starting current [s]
-    start_s : length of the start [s]; at least 1 s counts
+    melts_s : earliest melting time at a current [s]
+    steps : seconds and current [A] of the start
 
     Examples
     --------
-    >>> start_use(4.0, 0.5), start_use(float("inf"), 10)
-    (0.25, 0.0)
+    >>> start_use(lambda amps: 400 / amps, [(1, 100), (1, 50)])
+    0.375
 
     References
     ----------
     Linear damage sum; below 0.7 leaves room for ageing.
     """
-    return max(start_s, LEAST_START_S) / time_to_melt_s
+    return sum(dt / melts_s(amps) for dt, amps in steps if amps > 0)
 
 
-def _lasting(duty: Duty, melts_s: Callable[[float], float], name: str, start_s: float) -> Objection | None:
+def _lasting(duty: Duty, melts_s: Callable[[float], float], name: str) -> Objection | None:
     """The start at its own current, and one second at the whole starting current, whichever uses more."""
-    for amps, seconds in ((duty.locked_a, LEAST_START_S), (duty.starting_a, start_s)):
-        if start_use(melts_s(amps), seconds) >= FUSE_USE_LIMIT:
+    for steps in ([(LEAST_START_S, duty.locked_a)], _steps(duty)):
+        used = start_use(melts_s, steps)
+        if used >= FUSE_USE_LIMIT:
+            hottest = max(amps for _, amps in steps)
+            seconds = sum(dt for dt, _ in steps)
             return Objection(
                 "fuse_melts_in_start",
-                f"{name} may melt after {as_read(melts_s(amps))} s at {as_read(amps)} A; {FUSE_USE_LIMIT:g} of that must "
-                f"outlast {as_read(max(seconds, LEAST_START_S))} s",
+                f"{name} may melt after {as_read(melts_s(hottest))} s at {as_read(hottest)} A; {as_read(seconds)} s of the start use "
+                f"{100 * used:.0f} % of that, {100 * FUSE_USE_LIMIT:.0f} % is allowed",
                 "load.start_time_s",
             )
     return None
 
 
-def _start_s(c: Context) -> float:
-    return c.document.load.start_time_s or LEAST_START_S
+def _steps(duty: Duty) -> list[tuple[float, float]]:
+    """The start; one whose length is only assumed counts as a second, from which the usual ratings come."""
+    if not duty.profile.steps and not duty.start_known:
+        return [(LEAST_START_S, duty.starting_a)]
+    steps = duty.steps
+    return [(max(steps[0][0], LEAST_START_S), steps[0][1])] if len(steps) == 1 else steps
 
 
 def _gg_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuitDevice]]:
@@ -59,7 +66,7 @@ def _gg_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuitDevice]]:
     def lasts(d: ShortCircuitDevice) -> Objection | None:
         if d.rated_current_a not in gg_gates():
             return None
-        return _lasting(duty, lambda amps: gg_fast_time_s(d.rated_current_a, amps), d.type, _start_s(c))
+        return _lasting(duty, lambda amps: gg_fast_time_s(d.rated_current_a, amps), d.type)
 
     def peak(d: ShortCircuitDevice) -> Objection | None:
         if d.rated_current_a not in gg_gates():
@@ -77,7 +84,7 @@ def _gg_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuitDevice]]:
 
 
 def _am_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuitDevice]]:
-    return [lambda d: _lasting(duty, lambda amps: am_time_s(d.rated_current_a, amps), d.type, _start_s(c))]
+    return [lambda d: _lasting(duty, lambda amps: am_time_s(d.rated_current_a, amps), d.type)]
 
 
 KINDS = {

@@ -11,6 +11,7 @@ from volmek.core.devices.part import RelayPart
 from volmek.core.devices.trip_class import CLASS_ORDER, choose_class
 from volmek.core.errors import NoDeviceError
 from volmek.core.plate import Plate
+from volmek.core.start import Profile
 
 OUTER_SHARE = 0.05
 
@@ -83,7 +84,7 @@ def around(relays: Sequence[OverloadRelay], holding: Sequence[OverloadRelay]) ->
     return [relays[i] for i in sorted(near) if 0 <= i < len(relays)]
 
 
-def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: str) -> Device:
+def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: str, profile: Profile) -> Device:
     """The overload relay: class, range, mounting, setting."""
     d, w = c.document, c.working
     role, designation = part.role, part.designation
@@ -108,7 +109,7 @@ def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: s
             f"overrides.{index}.trip_class",
             f"no relay for {dial.used.text} A comes in class {own}; {', '.join(offered)} can be had",
         )
-    choice = choose_class(c, plate, dial, offered, role, designation, "load.start_time_s")
+    choice = choose_class(c, plate, dial, offered, role, designation, "load.start_time_s", profile)
 
     def in_class(r: OverloadRelay) -> Objection | None:
         if choice.trip_class in r.classes:

@@ -15,6 +15,7 @@ class ContactorPart:
     why : one sentence
     branch : it hangs off the line to the motor instead of lying in it (star point, delta, reverse direction)
     start_share : share of the starting current of direct on line that it carries while the motor runs up
+    stage_shares : share of the line current that it carries in each stage of a computed run-up
     current_field : field of the document that tells its whole current, where that is not the motor's line current
     category : utilisation category where the duty alone does not tell
     heavy_factor : share it is sized for where the run-up is too long for its short-time duty, or starts are frequent
@@ -28,6 +29,7 @@ class ContactorPart:
     why: str = "it carries the whole line current"
     branch: bool = False
     start_share: float = 1.0
+    stage_shares: tuple[float, ...] = (1.0,)
     heavy_factor: float | None = None
     current_field: str = ""
     category: str = ""
@@ -43,7 +45,7 @@ class RelayPart:
     factor : share of the motor's line current that flows through it at full load
     formula, why : that factor as a fitter writes it, and one sentence
     start_share : share of what would flow through it direct on line that flows during the start; None as in the line
-    current_field : as for a contactor
+    stage_shares, current_field : as for a contactor
     weakness : code of the finding that this place of the relay brings, empty when it has none
     """
 
@@ -53,6 +55,7 @@ class RelayPart:
     formula: str = "1"
     why: str = "the whole line current flows through it"
     start_share: float | None = None
+    stage_shares: tuple[float, ...] = (1.0,)
     weakness: str = ""
     current_field: str = ""
 

@@ -11,6 +11,7 @@ from volmek.core.document import ProtectionDevice
 from volmek.core.figures import Figure, as_read
 from volmek.core.network import Network, check_disconnection
 from volmek.core.plate import Plate
+from volmek.core.start import Profile
 
 #: Lower and upper edge of a magnetic trip around its setting (IEC 60947-2, 8.3.3.1.2).
 MAGNETIC_LOW, MAGNETIC_HIGH = 0.8, 1.2
@@ -25,14 +26,20 @@ class Duty:
     plate: Plate
     dial: Dial
     network: Network | None
-    start_s: float
+    profile: Profile
     rated: Figure
     line_share: float
+    start_known: bool = True
 
     @property
     def locked_a(self) -> float:
         """Current with the rotor at rest [A]."""
         return self.plate.locked_rotor.number
+
+    @property
+    def steps(self) -> list[tuple[float, float]]:
+        """Seconds and line current during the start."""
+        return self.profile.through(self.line_share, (1.0,))
 
     @property
     def starting_a(self) -> float:

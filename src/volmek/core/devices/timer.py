@@ -49,11 +49,14 @@ def _supplied(c: Context) -> Check[Timer]:
 def star_delta_timer(c: Context, plate: Plate) -> Device:
     """Star time and dwell, as typed or proposed."""
     w, s = c.working, c.document.starter
+    proposed, power = w.figures.get("proposed_stage_time_s"), w.figures.get("shaft_power_w")
     if s.star_time_s is not None:
         star = w.add("star_delta_timer.star_time_s", "Star time", "t*", s.star_time_s, "s", field="starter.star_time_s",
-                     rule="as typed", source="typed")  # fmt: skip
+                     rule="as typed", source="typed", inputs=(proposed,))  # fmt: skip
+    elif proposed is not None:
+        star = w.add("star_delta_timer.star_time_s", "Star time", "t*", proposed.number, "s", inputs=(proposed,),
+                     field="starter.star_time_s", rule="as the run-up proposes", source="run-up")  # fmt: skip
     else:
-        power = w.figures.get("shaft_power_w")
         value = max(LEAST_STAR_S, c.document.load.start_time_s or rule_of_thumb_star_s(plate.power_kw or 4.0))
         star = w.add("star_delta_timer.star_time_s", "Star time to begin with", "t*", value, "s", inputs=(power,), typical=True,
                      field="starter.star_time_s", rule="the starting time typed, else 4 + 2·√(P in kW), at least 3 s",

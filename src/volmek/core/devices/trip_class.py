@@ -2,22 +2,20 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import inf
+from math import inf, log
 
 from volmek.core.context import Context
 from volmek.core.curves import BAND_SOURCE, MUST_TRIP_MULTIPLE, TripClassEdges, trip_class_edges
 from volmek.core.devices.dial import Dial
 from volmek.core.figures import Candidate, Figure, as_read, within
 from volmek.core.plate import Plate
+from volmek.core.start import Profile, longest_warm, thermal_peak
 
 #: Trip classes from the quickest to the slowest.
 CLASS_ORDER = ("5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E")
 
 
-#: Start that is taken when none is given, and the least class that is then proposed.
-ASSUMED_START_S = 2.0
-
-
+#: The least class that is proposed when the starting time is not known.
 LEAST_ASSUMED_CLASS = CLASS_ORDER.index("10")
 
 
@@ -37,39 +35,8 @@ class ClassChoice:
     certainty: str
 
 
-def start_time_s(c: Context) -> float:
-    """Length of the start: as typed, else the one assumed."""
-    typed = c.document.load.start_time_s
-    return ASSUMED_START_S if typed is None else typed
-
-
-def start_figure(c: Context) -> Figure:
-    """The start that breaker, relay and contactor have to ride through."""
-    typed = c.document.load.start_time_s
-    if typed is None:
-        more = " (the inertia is known, but no run-up is computed from it here)" if c.document.load.inertia_kgm2 else ""
-        c.find(
-            "info",
-            "start_time_assumed",
-            f"No starting time is given; {ASSUMED_START_S:g} s is taken{more}.",
-            "load.start_time_s",
-        )
-    return c.working.add(
-        "start_time_s",
-        "Starting time that must pass",
-        "ts",
-        start_time_s(c),
-        "s",
-        field="load.start_time_s",
-        rule="as typed" if typed is not None else "assumed, at least 2 s",
-        source="typed" if typed is not None else "default",
-        typical=typed is None,
-        note="The whole time is taken at the locked-rotor current, which is on the long side.",
-    )
-
-
 def choose_class(
-    c: Context, plate: Plate, dial: Dial, offered: Sequence[str], role: str, designation: str, at: str
+    c: Context, plate: Plate, dial: Dial, offered: Sequence[str], role: str, designation: str, at: str, profile: Profile
 ) -> ClassChoice:
     """The smallest offered class that surely lets the start pass, else the smallest likely one, with its findings.
 
@@ -78,6 +45,7 @@ def choose_class(
     offered : classes that devices holding the dial come in
     role, designation : of the device
     at : field of the document that a finding about the class points at
+    profile : the start that must pass
     """
     w, m = c.working, c.document.motor
     start = w.figures["start_time_s"]
@@ -97,7 +65,19 @@ def choose_class(
     )
     override = c.document.override(role)
     own = override.trip_class if override and override.trip_class in offered else None
-    assumed, stall = c.document.load.start_time_s is None, m.permitted_stall_time_s
+    assumed, stall = start.typical and not profile.steps, m.permitted_stall_time_s
+    setting = dial.used.number * dial.ratio * plate.permitted.number / dial.base.number
+    if profile.steps:  # its stages tell what flows where the relay is
+        setting *= dial.factor
+    steps = profile.through(dial.start_share, dial.stage_shares)
+    stretched = profile.through(dial.start_share, dial.stage_shares, LIKELY_MARGIN)
+
+    def certain(edges: TripClassEdges) -> bool:
+        return thermal_peak(edges.fast, steps, setting) < 1
+
+    def usual(edges: TripClassEdges) -> bool:
+        return thermal_peak(edges.mean, stretched, setting) < 1
+
     looked_at: dict[str, tuple[bool, str]] = {}
     sure: list[str] = []
     likely: list[str] = []
@@ -106,27 +86,24 @@ def choose_class(
         fast, mean = edges.fast.trip_time_s(x), edges.mean.trip_time_s(x)
         usually = "for ever" if mean == inf else f"{as_read(mean)} s"
         reason = f"holds {as_read(fast)} s for sure, usually {usually}" if fast < inf else "never trips at this current"
+        if profile.steps:
+            quick, typical = (thermal_peak(e, steps, setting) for e in (edges.fast, edges.mean))
+            reason = f"the start takes the quickest relay to {100 * quick:.0f} % of tripping, a typical one to {100 * typical:.0f} %"
         if name.startswith("5") and (stall is None or stall >= SHORT_STALL_S):
             looked_at[name] = (False, f"{reason}; class 5 is for motors with a permitted stall time under 10 s")
         elif assumed and CLASS_ORDER.index(name) < LEAST_ASSUMED_CLASS:
             looked_at[name] = (False, f"{reason}; no class below 10 while the starting time is not known")
         else:
-            looked_at[name] = (mean > LIKELY_MARGIN * start.number, reason)
-            if fast > start.number:
+            looked_at[name] = (usual(edges) or certain(edges), reason)
+            if certain(edges):
                 sure.append(name)
-            elif mean > LIKELY_MARGIN * start.number:
+            elif usual(edges):
                 likely.append(name)
     taken: str = own or [*sure, *likely, max(offered, key=CLASS_ORDER.index)][0]
     certainty = "sure" if taken in sure else "likely" if taken in likely else "no"
     if own and taken not in sure and taken not in likely:
         edges = trip_class_edges(taken)
-        certainty = (
-            "sure"
-            if edges.fast.trip_time_s(x) > start.number
-            else "likely"
-            if edges.mean.trip_time_s(x) > LIKELY_MARGIN * start.number
-            else "no"
-        )
+        certainty = "sure" if certain(edges) else "likely" if usual(edges) else "no"
     candidates = tuple(Candidate(f"class {n}", n == taken, ok, why) for n, (ok, why) in looked_at.items())
     edges = trip_class_edges(taken)
     figure = w.add(
@@ -165,7 +142,7 @@ def choose_class(
             device=designation,
         )
     _stall(c, taken, edges, stalled, plate, dial, designation)
-    _warm_restart(c, taken, edges, x, plate, dial, role, designation)
+    _warm_restart(c, taken, edges, (steps, setting), dial, role, designation)
     return ClassChoice(taken, figure, certainty)
 
 
@@ -203,11 +180,17 @@ def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate,
 
 
 def _warm_restart(
-    c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate, dial: Dial, role: str, designation: str
+    c: Context,
+    name: str,
+    edges: TripClassEdges,
+    start: tuple[list[tuple[float, float]], float],
+    dial: Dial,
+    role: str,
+    designation: str,
 ) -> None:
-    seconds = c.working.figures["start_time_s"].number
     running = min(dial.base.number / dial.ratio / dial.used.number, 1.0)
-    wait = edges.mean.standstill_s(x, running, seconds)
+    allowed, warm = longest_warm(edges.mean, *start), edges.mean.warm(running)
+    wait = 0.0 if allowed >= warm else edges.mean.time_constant_s * log(warm / allowed) if allowed > 0 else inf
     if wait == 0:
         text, value = "at once", 0.0
     elif wait == inf:

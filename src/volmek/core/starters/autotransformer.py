@@ -3,6 +3,7 @@
 from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
+from volmek.core.runup import Stage
 from volmek.core.starters.method import Layout, Method, three_phase_only
 
 DEFAULT_TAP = 0.65
@@ -25,14 +26,24 @@ def _refuses(document: StarterDocument) -> list[Problem]:
 
 def _layout(document: StarterDocument) -> Layout:
     k = _tap(document)
-    run = ContactorPart("run_contactor", "K1", "Run contactor", start_share=0.0)
+    run = ContactorPart("run_contactor", "K1", "Run contactor", start_share=0.0, stage_shares=(0.0, 1.0))
     supply = ContactorPart("transformer_contactor", "K2", "Transformer contactor", k * k, f"{k:g}²",
-                           "the transformer draws the square of its tap from the line", branch=True, start_share=k * k)  # fmt: skip
+                           "the transformer draws the square of its tap from the line", branch=True, start_share=k * k,
+                           stage_shares=(1.0, 0.0))  # fmt: skip
     star = ContactorPart("star_contactor", "K3", "Star-point contactor", k - k * k, f"({k:g} − {k:g}²)",
-                         "the difference of motor and line current flows through the star point", branch=True, start_share=k - k * k)  # fmt: skip
+                         "the difference of motor and line current flows through the star point", branch=True, start_share=k - k * k,
+                         stage_shares=(1 / k - 1, 0.0))  # fmt: skip
     # On the motor side: the motor draws k times its current, the line k² times.
-    relay = RelayPart(start_share=k, why="on the motor side the whole motor current flows through it")
-    return Layout((run, supply, star), (relay,), interlock="K1 and K3", pull_in=("K3", "K3 K2", "K2", "K2 K1"))
+    relay = RelayPart(
+        start_share=k, stage_shares=(1 / k, 1.0), why="on the motor side the whole motor current flows through it"
+    )
+    return Layout(
+        (run, supply, star),
+        (relay,),
+        interlock="K1 and K3",
+        pull_in=("K3", "K3 K2", "K2", "K2 K1"),
+        stages=lambda plate: (Stage("on the transformer", k * k, k * k, 1 / k), Stage("direct on line")),
+    )
 
 
 def _share(document: StarterDocument, inrush_ratio: float) -> float:

@@ -1,6 +1,6 @@
 """Sizes every device of a starter from the parts of its method, from the supply down."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from volmek.core.context import Context
 from volmek.core.devices import branch_device, breaker, fuse
@@ -14,12 +14,13 @@ from volmek.core.devices.dial import Dial, set_dial
 from volmek.core.devices.overload import check_duty, check_reset, holds, select_relay
 from volmek.core.devices.part import IN_THE_LINE, ContactorPart
 from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, select
-from volmek.core.devices.trip_class import choose_class, start_figure
+from volmek.core.devices.trip_class import choose_class
 from volmek.core.document import ProtectionDevice
 from volmek.core.errors import NoDeviceError
-from volmek.core.figures import Figure
-from volmek.core.network import read_network
+from volmek.core.figures import Figure, as_read
+from volmek.core.network import Network, read_network
 from volmek.core.plate import Plate
+from volmek.core.start import Profile, Start, heat_a2s, read_start
 from volmek.core.starters.method import Layout
 
 #: Rated power up to which a single-phase motor without overload protection is only remarked on [kW].
@@ -59,15 +60,25 @@ def device_kind(c: Context, plate: Plate, dial_a: float) -> ProtectionDevice:
     return kind
 
 
-def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> tuple[list[Device], Coordination]:
+@dataclass(frozen=True, slots=True)
+class Built:
+    """The sized starter: devices, their coordination, its start, and the supply it hangs on."""
+
+    devices: list[Device]
+    coordination: Coordination
+    start: Start
+    network: Network | None
+
+
+def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     """Breaker or fuses, contactors, overload relays, timer, control supply and conductors; and their coordination.
 
     Parameters
     ----------
     line_share : line current during the start as a share of direct on line
     """
-    start = start_figure(c)
     network = read_network(c, plate)
+    start = read_start(c, plate, network, layout.stages(plate), layout.timed, layout.dwell_s)
     override = c.document.override(ROLE)
     nominal = override.dial_a if override and override.dial_a else plate.permitted.number
     kind_name = device_kind(c, plate, nominal)
@@ -88,17 +99,21 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> tuple[
     leading = dials.get("overload_relay") or front_dial
     assert leading
     front = select(
-        c, Duty(plate, front_dial or leading, network, start.number, plate.sizing, line_share), kind_name, kind, "Q1"
+        c,
+        Duty(plate, front_dial or leading, network, start.profile, plate.sizing, line_share, start.source != "assumed"),
+        kind_name,
+        kind,
+        "Q1",
     )
     if front_dial:
-        front = _with_overload(c, plate, front, front_dial)
+        front = _with_overload(c, plate, front, front_dial, start.profile)
     sizing = plate.sizing
     if c.nec and plate.design_source == "nameplate" and plate.design.number > sizing.number:
         sizing = plate.design
-    contactors = [_contactor(c, plate, part, sizing, start.number, leading, line_share) for part in layout.contactors]
+    contactors = [_contactor(c, plate, part, sizing, start.profile, leading, line_share) for part in layout.contactors]
     sized: dict[str, Device] = {}
     for role, part in parts.items():
-        sized[role] = select_relay(c, plate, part, dials[role], str(contactors[0].selected["frame"]))
+        sized[role] = select_relay(c, plate, part, dials[role], str(contactors[0].selected["frame"]), start.profile)
         _upstream_limit(c, front, contactors[0], sized[role])
         if part.weakness:
             words = part.why[0].upper() + part.why[1:]
@@ -107,7 +122,7 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> tuple[
     if contactors:
         own = layout.figures(c, plate)
         contactors[0] = replace(contactors[0], figures=(*contactors[0].figures, *own))
-    extras = [(extra.place, extra.select(c, plate, front, start.number)) for extra in layout.extras]
+    extras = [(extra.place, extra.select(c, plate, front, start.figure.number)) for extra in layout.extras]
     if c.document.protection.overload == "none" and not kind.protects_overload:
         _say_no_overload(c, plate)
         relays = []
@@ -132,7 +147,7 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> tuple[
         found.append(select_conductor(c, plate, plate.sizing, layout.lead_share))
     else:
         found.append(select_cable(c, plate, leading, layout.lead_share, line_share * plate.locked_rotor.number))
-    return found, coordinate(c, plate, network, kind, KINDS, found)
+    return Built(found, coordinate(c, plate, network, kind, KINDS, found), start, network)
 
 
 def _say_no_overload(c: Context, plate: Plate) -> None:
@@ -151,17 +166,18 @@ def _say_no_overload(c: Context, plate: Plate) -> None:
 
 
 def _contactor(
-    c: Context, plate: Plate, part: ContactorPart, sizing: Figure, start_s: float, dial: Dial, line_share: float
+    c: Context, plate: Plate, part: ContactorPart, sizing: Figure, profile: Profile, dial: Dial, line_share: float
 ) -> Device:
     part = replace(part, start_share=min(part.start_share, line_share))
-    part = _heavy(c, plate, part, sizing, start_s)
+    part = _heavy(c, part, sizing, profile)
     base, at_rest = sizing, plate.locked_rotor
     if part.current_field:
         base, at_rest = _own_current(c, plate, part)
     current = _share(c, part, base, "role_current_a", "Current")
     locked = _share(c, part, at_rest, "role_start_a", "Current to make and break at the worst")
-    starting_a = part.start_share * at_rest.number
-    device = select_contactor(c, plate, part, current, locked, starting_a, start_s, dial.ultimate_trip)
+    scale = at_rest.number / plate.locked_rotor.number  # a rotor contactor follows the rotor's current
+    steps = [(dt, scale * amps) for dt, amps in profile.through(part.start_share, part.stage_shares)]
+    device = select_contactor(c, plate, part, current, locked, steps, dial.ultimate_trip)
     return replace(device, branch=part.branch)
 
 
@@ -187,16 +203,20 @@ def _own_current(c: Context, plate: Plate, part: ContactorPart) -> tuple[Figure,
     return base, at_rest
 
 
-def _heavy(c: Context, plate: Plate, part: ContactorPart, sizing: Figure, start_s: float) -> ContactorPart:
+def _heavy(c: Context, part: ContactorPart, sizing: Figure, profile: Profile) -> ContactorPart:
     """A part that takes its larger share, because its run-up is long or its starts are many."""
     if part.heavy_factor is None:
         return part
     able = SHORT_TIME_DUTY_S * (part.factor * sizing.number) ** 2
-    used = (part.start_share * plate.locked_rotor.number) ** 2 * start_s
+    used = heat_a2s(profile.through(part.start_share, part.stage_shares))
     often = (c.document.load.starts_per_hour or 0) > FREQUENT_STARTS_PER_HOUR
     if used <= able and not often:
         return part
-    why = f"more than {FREQUENT_STARTS_PER_HOUR:g} starts an hour" if often else f"a start of {start_s:g} s"
+    why = (
+        f"more than {FREQUENT_STARTS_PER_HOUR:g} starts an hour"
+        if often
+        else f"a start of {as_read(profile.start_s)} s"
+    )
     c.find(
         "attention",
         "star_contactor_as_delta",
@@ -226,10 +246,10 @@ def _share(c: Context, part: ContactorPart, figure: Figure, name: str, what: str
     )
 
 
-def _with_overload(c: Context, plate: Plate, device: Device, dial: Dial) -> Device:
+def _with_overload(c: Context, plate: Plate, device: Device, dial: Dial, profile: Profile) -> Device:
     """A motor breaker's own thermal part, judged as an overload relay is."""
     trip_class = str(device.settings["trip_class"])
-    choice = choose_class(c, plate, dial, [trip_class], ROLE, "Q1", "load.start_time_s")
+    choice = choose_class(c, plate, dial, [trip_class], ROLE, "Q1", "load.start_time_s", profile)
     check_reset(c, "Q1")
     warm = f"{ROLE}.warm_restart_min"
     figures = (

@@ -10,6 +10,7 @@ from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
 from volmek.core.plate import Plate
+from volmek.core.runup import Stage
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,6 +32,11 @@ def no_figures(c: Context, plate: Plate) -> tuple[str, ...]:
     return ()
 
 
+def direct_stage(plate: Plate) -> tuple[Stage, ...]:
+    """The whole voltage from the first moment."""
+    return (Stage("direct on line"),)
+
+
 @dataclass(frozen=True, slots=True)
 class Layout:
     """What a method puts into the panel for one document.
@@ -42,6 +48,9 @@ class Layout:
     figures : values that only this method has (resistors, capacitors); ids of the figures it made
     interlock : contactors that short the supply when closed together, in words
     lead_share : share of the line current in each motor lead
+    stages : how the motor hangs on the supply from standstill to running
+    timed : field of the document that sets how long the first stage lasts; empty where nothing does
+    dwell_s : pause between the stages, 0 for closed transitions
     pull_in : contactors that are on after each step of a start, as ``K3 K1``; without it each pulls in alone
     """
 
@@ -52,6 +61,9 @@ class Layout:
     interlock: str = ""
     lead_share: float = 1.0
     pull_in: tuple[str, ...] = ()
+    stages: Callable[[Plate], tuple[Stage, ...]] = direct_stage
+    timed: str = ""
+    dwell_s: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,6 +3,7 @@
 from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
+from volmek.core.runup import Stage
 from volmek.core.starters.method import Layout, Method, always, three_phase_only
 
 CURRENT_SHARE, TORQUE_SHARE = 0.65, 0.45
@@ -18,6 +19,7 @@ def _half(role: str, designation: str, label: str, *, branch: bool) -> Contactor
         "each half of the winding carries half the current",
         branch,
         0.0 if branch else 1.0,
+        stage_shares=(0.0, 0.5) if branch else (1.0, 0.5),
     )
 
 
@@ -33,10 +35,17 @@ def _layout(document: StarterDocument) -> Layout:
             formula="0.5",
             why="one relay for each half of the winding",
             start_share=CURRENT_SHARE / 0.5,
+            stage_shares=(1.0, 0.5) if d == "F1" else (0.0, 0.5),
         )
         for d in ("F1", "F4")
     )
-    return Layout(halves, relays, lead_share=0.5, pull_in=("K1", "K1 K2"))
+    return Layout(
+        halves,
+        relays,
+        lead_share=0.5,
+        pull_in=("K1", "K1 K2"),
+        stages=lambda plate: (Stage("on half the winding", CURRENT_SHARE, TORQUE_SHARE), Stage("direct on line")),
+    )
 
 
 def _refuses(document: StarterDocument) -> list[Problem]:

@@ -8,6 +8,7 @@ from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
 from volmek.core.figures import as_read
 from volmek.core.plate import Plate
+from volmek.core.runup import Stage
 from volmek.core.starters.method import Layout, Method, three_phase_only
 
 ROTOR_CURRENT = "motor.rotor_current_a"
@@ -16,6 +17,8 @@ SLIP_RING_START, STEPS = 2.0, 3
 #: Locked-rotor torque of direct on line that a slip-ring start is compared with.
 USUAL_LOCKED_TORQUE = 2.2
 DELTA_POLES = 0.58
+#: Multiple of rated torque at which the next step is taken out.
+LEAST_MULTIPLE = 1.2
 
 
 def _refuses(document: StarterDocument) -> list[Problem]:
@@ -28,6 +31,11 @@ def _refuses(document: StarterDocument) -> list[Problem]:
         )
         if value is None
     ]
+
+
+def _stages(plate: Plate) -> tuple[Stage, ...]:
+    """Current and torque saw between the start's multiple and 1.2; on the whole their geometric mean."""
+    return (Stage("over the rotor resistors", held_ratio=sqrt(SLIP_RING_START * LEAST_MULTIPLE)),)
 
 
 def _layout(document: StarterDocument) -> Layout:
@@ -43,7 +51,11 @@ def _layout(document: StarterDocument) -> Layout:
         for i in range(1, STEPS + 1)
     )  # fmt: skip
     return Layout(
-        (stator, *steps), (IN_THE_LINE,), figures=_resistor_figures, pull_in=("K1", "K1 K2", "K1 K2 K3", "K1 K2 K3 K4")
+        (stator, *steps),
+        (IN_THE_LINE,),
+        figures=_resistor_figures,
+        stages=_stages,
+        pull_in=("K1", "K1 K2", "K1 K2 K3", "K1 K2 K3 K4"),
     )
 
 

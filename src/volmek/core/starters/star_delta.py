@@ -7,6 +7,8 @@ from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.devices.timer import star_delta_timer
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
+from volmek.core.runup import Stage
+from volmek.core.start import DEFAULT_DWELL_S
 from volmek.core.starters.method import Extra, Layout, Method, always, three_phase_only
 
 BRANCH = 1 / sqrt(3)
@@ -20,6 +22,7 @@ LINE = ContactorPart(
     "0.577",
     "it lies in series with one winding end, inside the delta loop",
     start_share=1 / 3,
+    stage_shares=(1.0, BRANCH),
 )
 DELTA = ContactorPart(
     "delta_contactor",
@@ -30,6 +33,7 @@ DELTA = ContactorPart(
     "it carries the other winding end",
     branch=True,
     start_share=0.0,
+    stage_shares=(0.0, BRANCH),
 )
 STAR = ContactorPart(
     "star_contactor",
@@ -40,13 +44,15 @@ STAR = ContactorPart(
     "the line current in star is a third",
     branch=True,
     start_share=1 / 3,
+    stage_shares=(1.0, 0.0),
     heavy_factor=BRANCH,
 )
 RELAYS = {
-    "winding": RelayPart(factor=BRANCH, formula="0.577", why="behind the line contactor the winding current flows", start_share=BRANCH),
+    "winding": RelayPart(factor=BRANCH, formula="0.577", why="behind the line contactor the winding current flows", start_share=BRANCH,
+                         stage_shares=(1.0, BRANCH)),
     "line": RelayPart(factor=1.0, formula="1", start_share=1 / 3, weakness="overload_in_line_star",
                       why="in star a relay in the supply line lets 1.73 times the winding's rated current pass"),
-    "delta_branch": RelayPart(factor=BRANCH, formula="0.577", start_share=0.0, weakness="overload_in_delta_branch",
+    "delta_branch": RelayPart(factor=BRANCH, formula="0.577", start_share=0.0, stage_shares=(0.0, BRANCH), weakness="overload_in_delta_branch",
                               why="in the delta branch the relay sees nothing while the motor stands in star"),
 }  # fmt: skip
 
@@ -78,6 +84,7 @@ def refuses(document: StarterDocument) -> list[Problem]:
     return problems
 
 
+STAGES = (Stage("in star", 1 / 3, 1 / 3), Stage("in delta"))
 STAR_FIRST, TOGETHER = ("K3", "K3 K1", "K1", "K1 K2"), ("K1 K3", "K1", "K1 K2")
 
 
@@ -90,8 +97,17 @@ def parts(
         relay = RELAYS[document.starter.overload_position or "winding"]
         order = TOGETHER if document.starter.star_sequence == "together" and not extra else pull_in
         timer = (Extra("branch", lambda c, plate, front, start_s: star_delta_timer(c, plate)),) if timed else ()
+        dwell = DEFAULT_DWELL_S if document.starter.dwell_s is None else document.starter.dwell_s
         return Layout(
-            (LINE, DELTA, STAR, *extra), (relay,), timer, interlock="K2 and K3", lead_share=LEAD_SHARE, pull_in=order
+            (LINE, DELTA, STAR, *extra),
+            (relay,),
+            timer,
+            interlock="K2 and K3",
+            lead_share=LEAD_SHARE,
+            pull_in=order,
+            stages=lambda plate: STAGES,
+            timed="starter.star_time_s",
+            dwell_s=0.0 if extra else dwell,
         )
 
     return layout
