@@ -74,6 +74,7 @@ export const PRESET_PARTS = choices({
   assumptions: 'Assumptions',
   practice: 'Practice',
 }) as { value: string; label: string }[]
+export const DELTA_LINKS = choices({ favourable: 'Favourable', common: 'Common' })
 export const RESETS = choices({ manual: 'By hand', automatic: 'Automatic' })
 export const DUTIES = choices({
   ac3: 'AC-3, plain starting',

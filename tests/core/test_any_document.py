@@ -139,7 +139,7 @@ def documents(draw: st.DrawFn) -> dict[str, Any]:
     }
 
 
-@settings(max_examples=500, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=500, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(documents())
 def test_any_document_is_designed_or_refused_in_words(document: dict[str, Any]) -> None:
     try:

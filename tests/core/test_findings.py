@@ -16,6 +16,8 @@ CORE = Path(__file__).parents[2] / "src" / "volmek" / "core"
 RELAY = {"device": "magnetic_breaker"}
 T1 = {"source": "transformer"}
 EARTHED = {"source": "transformer", "earthed": True, "overload_contact": "return_side"}
+STRONG = {"locked_rotor_torque_ratio": 2.3, "breakdown_torque_ratio": 2.7, "rated_speed_rpm": 1480}
+HEAVY: dict[str, Any] = {"start_time_s": None, "inertia_kgm2": 0.6}
 LARGE: dict[str, Any] = {
     "motor": {"rated_power_kw": 132, "rated_current_delta_a": 230},
     "protection": {"device": "fuse_am"},
@@ -278,6 +280,39 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     ("single_phase_kind_unknown", "attention", single_phase(motor={"single_phase_kind": None})),
     ("start_winding_too_long", "attention", single_phase(load={"start_time_s": 4})),
     ("start_button_overloaded", "attention", single_phase(motor={"start_capacitor_uf": 120})),
+    ("start_stalls", "stop", iec(load={**HEAVY, "torque_pct": 50, "shape": "square", "breakaway_pct": 300})),
+    (
+        "start_may_hang",
+        "attention",
+        iec(load={**HEAVY, "torque_points": [[0, 90], [65, 212], [100, 90]]}, motor=STRONG),
+    ),
+    (
+        "first_stage_hangs",
+        "stop",
+        iec(load={**HEAVY, "torque_pct": 95, "shape": "constant"}, starter={"type": "star_delta"}),
+    ),
+    (
+        "star_weak_at_low_voltage",
+        "attention",
+        iec(load={**HEAVY, "torque_pct": 85, "shape": "square"}, motor=STRONG, starter={"type": "star_delta"}),
+    ),
+    (
+        "changeover_high",
+        "attention",
+        iec(load={**HEAVY, "torque_pct": 50, "shape": "square"}, starter={"type": "star_delta", "star_time_s": 0.5}),
+    ),
+    (
+        "changeover_early",
+        "attention",
+        iec(load={**HEAVY, "torque_pct": 50, "shape": "square"}, starter={"type": "star_delta", "star_time_s": 0.5}),
+    ),
+    ("start_time_differs", "info", iec(load={**HEAVY, "torque_pct": 50, "shape": "square", "start_time_s": 20})),
+    (
+        "inertia_below_rotor",
+        "attention",
+        iec(load={"start_time_s": None, "torque_pct": 50, "shape": "square", "measured_run_up_time_s": 0.01}),
+    ),
+    ("motor_curve_impossible", "attention", iec(load=HEAVY, motor={"rated_speed_rpm": 1280})),
     ("capacitor_voltage_unknown", "attention", single_phase(motor={"run_capacitor_uf": 30})),
     ("capacitor_voltage_low", "stop", single_phase(motor={"run_capacitor_uf": 30, "run_capacitor_voltage_v": 250})),
     ("capacitor_voltage_low", "stop", single_phase(motor={"start_capacitor_uf": 80, "start_capacitor_voltage_v": 125})),

@@ -25,6 +25,10 @@ export type DevicesOut = Schemas['DevicesOut']
 export type ImportOut = Schemas['ImportOut']
 export type TableGuide = Schemas['TableGuide']
 export type Preset = Schemas['PresetOut']
+export type StartSheet = Schemas['StartOut']['start']
+export type UsualLoad = Schemas['LoadsOut']['loads'][number]
+export type PhaseFailureSheet = Schemas['PhaseFailureOut']['sheet']
+export type Unbalance = Schemas['UnbalanceOut']['result']
 export type Override = NonNullable<StarterDocument['overrides']>[number]
 
 export const client = createClient<paths>({ baseUrl: '/' })

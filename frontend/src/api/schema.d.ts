@@ -228,6 +228,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/loads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Usual machines in a fitter's words, with the torque they ask for. */
+        get: operations["list_loads"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/presets": {
         parameters: {
             query?: never;
@@ -401,6 +418,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/phase-failure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a lost phase does to this starter at every load, and how a monitor is set for it. */
+        get: operations["get_phase_failure"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/restore": {
         parameters: {
             query?: never;
@@ -452,6 +486,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Curves of the start: run-up, star time, supply dip. */
+        get: operations["get_start"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/symbols": {
         parameters: {
             query?: never;
@@ -480,6 +531,23 @@ export interface paths {
         get: operations["read_tables"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/unbalance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Three measured voltages, and currents if there are any, against each other. */
+        post: operations["judge_unbalance"];
         delete?: never;
         options?: never;
         head?: never;
@@ -547,6 +615,21 @@ export interface components {
              * @default 0.3333333333333333
              */
             transformer_r_over_x?: number;
+        };
+        /**
+         * AsymmetryChoice
+         * @description Where to set asymmetry by one definition: between the supply's own and the least that a lost phase leaves.
+         */
+        AsymmetryChoice: {
+            /** Least Pct */
+            least_pct: number;
+            /**
+             * Measure
+             * @enum {string}
+             */
+            measure: "nema" | "sequence" | "spread";
+            /** Proposed Pct */
+            proposed_pct: number | null;
         };
         /**
          * BoardCatalogues
@@ -687,6 +770,29 @@ export interface components {
             catalogues: components["schemas"]["CatalogueOut"][];
             /** Tables */
             tables: components["schemas"]["TableGuide"][];
+        };
+        /**
+         * ChangeOver
+         * @description One point of the curve: what a star time gives.
+         *
+         *     Attributes
+         *     ----------
+         *     star_time_s, speed_pct : the time, and the share of synchronous speed reached
+         *     current_a : r.m.s. line current in delta there
+         *     total_time_s : until the motor runs, pause included; None when it does not get there
+         *     peaks : reclosing with each way of linking
+         */
+        ChangeOver: {
+            /** Current A */
+            current_a: number;
+            /** Peaks */
+            peaks: components["schemas"]["Reclosing"][];
+            /** Speed Pct */
+            speed_pct: number;
+            /** Star Time S */
+            star_time_s: number;
+            /** Total Time S */
+            total_time_s: number | null;
         };
         /**
          * ColumnGuide
@@ -949,6 +1055,21 @@ export interface components {
             table_current_a: number | null;
         };
         /**
+         * Damage
+         * @description Loads between the first damage and the surely tripping relay.
+         *
+         *     Attributes
+         *     ----------
+         *     from_share : load from which the worst winding carries more than its rated current
+         *     trips_from_share : load from which the relay must trip, None when it never must
+         */
+        Damage: {
+            /** From Share */
+            from_share: number;
+            /** Trips From Share */
+            trips_from_share: number | null;
+        };
+        /**
          * Design
          * @description Everything computed about one starter.
          *
@@ -1001,7 +1122,7 @@ export interface components {
             practice: string;
             /** Service */
             service: string;
-            start: components["schemas"]["Start"];
+            start: components["schemas"]["StartResult"];
             supply: components["schemas"]["SupplyResult"];
             /** Tag */
             tag: string;
@@ -1032,6 +1153,7 @@ export interface components {
             /** Method */
             method: string;
             overload_band: components["schemas"]["Drawing"];
+            start: components["schemas"]["StartResult"];
         };
         /**
          * DesignOut
@@ -1114,6 +1236,26 @@ export interface components {
             rows: string[][];
             /** Total */
             total: number;
+        };
+        /**
+         * Dip
+         * @description How far the voltage falls in the first moment of the start, and what each part of the way takes.
+         */
+        Dip: {
+            /** Board Pct */
+            board_pct: number;
+            /** Cable Pct */
+            cable_pct: number;
+            /** Limit Pct */
+            limit_pct: number | null;
+            /** Motor Pct */
+            motor_pct: number;
+            /** Source Pct */
+            source_pct: number;
+            /** Torque Left Pct */
+            torque_left_pct: number;
+            /** Words */
+            words: string;
         };
         /**
          * Drawing
@@ -1276,6 +1418,22 @@ export interface components {
             tables: components["schemas"]["TablePage"][];
         };
         /**
+         * Heat
+         * @description Heat of one start, and how many may follow each other.
+         */
+        Heat: {
+            /** Cold Starts */
+            cold_starts: number | null;
+            /** Motor I2T Ka2S */
+            motor_i2t_ka2s: number;
+            /** Rotor Kj */
+            rotor_kj: number;
+            /** Warm Starts */
+            warm_starts: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * HistoryOut
          * @description Revisions and override reasons of a starter, newest first.
          */
@@ -1397,6 +1555,16 @@ export interface components {
              */
             inertia_kgm2?: number | null;
             /**
+             * Machine
+             * @default null
+             */
+            machine?: string | null;
+            /**
+             * Measured Run Up Time S
+             * @default null
+             */
+            measured_run_up_time_s?: number | null;
+            /**
              * Shape
              * @default null
              */
@@ -1421,6 +1589,31 @@ export interface components {
              * @default null
              */
             torque_pct?: number | null;
+            /**
+             * Torque Points
+             * @default null
+             */
+            torque_points?: number[][] | null;
+        };
+        /**
+         * LoadsOut
+         * @description Usual machines.
+         */
+        LoadsOut: {
+            /** Loads */
+            loads: components["schemas"]["UsualLoad"][];
+        };
+        /**
+         * MonitorSetting
+         * @description One setting of a phase monitor, what it sees and what it misses.
+         */
+        MonitorSetting: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+            /** Why */
+            why: string;
         };
         /**
          * Motor
@@ -1714,6 +1907,85 @@ export interface components {
             offers: components["schemas"]["Offer"][];
         };
         /**
+         * OpenPhase
+         * @description A motor that runs on with terminal A open.
+         *
+         *     Attributes
+         *     ----------
+         *     load_share : torque over rated torque
+         *     line_ratio : current of the two live lines over the line current before
+         *     star_winding_ratio, delta_winding_ratio : worst winding over its current before
+         *     line_current_a : in amperes
+         *     stalls : it stops; the current is then that of a rotor at rest on two phases
+         *     line_voltages_pct : AB, BC, CA, of the line voltage
+         *     open_terminal_pct : open terminal against neutral, of the phase voltage
+         *     nema_pct, sequence_pct, spread_pct : asymmetry of those voltages by each definition
+         */
+        OpenPhase: {
+            /** Delta Winding Ratio */
+            delta_winding_ratio: number;
+            /** Line Current A */
+            line_current_a: number;
+            /** Line Ratio */
+            line_ratio: number;
+            /** Line Voltages Pct */
+            line_voltages_pct: number[];
+            /** Load Share */
+            load_share: number;
+            /** Nema Pct */
+            nema_pct: number;
+            /** Open Terminal Pct */
+            open_terminal_pct: number;
+            /** Sequence Pct */
+            sequence_pct: number;
+            /** Spread Pct */
+            spread_pct: number;
+            /** Stalls */
+            stalls: boolean;
+            /** Star Winding Ratio */
+            star_winding_ratio: number;
+        };
+        /**
+         * OverSpeed
+         * @description Torque and current over speed: of direct on line, of each stage of the method, of the load.
+         */
+        OverSpeed: {
+            /** Current A */
+            current_a: number[][];
+            /** Load Pct */
+            load_pct: number[];
+            /** Speed Pct */
+            speed_pct: number[];
+            /** Stages */
+            stages: string[];
+            /** Torque Pct */
+            torque_pct: number[][];
+        };
+        /**
+         * OverTime
+         * @description A start over time: lists of equal length; currents in line, torques of rated torque, speed of synchronous speed.
+         */
+        OverTime: {
+            /** Current A */
+            current_a: number[];
+            /** Final Speed Pct */
+            final_speed_pct: number;
+            /** Label */
+            label: string;
+            /** Load Pct */
+            load_pct: number[];
+            /** Run Up Time S */
+            run_up_time_s: number | null;
+            /** Speed Pct */
+            speed_pct: number[];
+            /** Stalls */
+            stalls: boolean;
+            /** Time S */
+            time_s: number[];
+            /** Torque Pct */
+            torque_pct: number[];
+        };
+        /**
          * Override
          * @description A choice that the user makes against the one computed, with the reason.
          */
@@ -1759,6 +2031,57 @@ export interface components {
             reason: string;
             /** Role */
             role: string;
+        };
+        /**
+         * PhaseFailureOut
+         * @description A lost phase.
+         */
+        PhaseFailureOut: {
+            sheet: components["schemas"]["PhaseFailureSheet"];
+        };
+        /**
+         * PhaseFailureSheet
+         * @description A lost phase at every load, and how a monitor is set for it.
+         *
+         *     Attributes
+         *     ----------
+         *     missing : what the motor lacks for it, in words
+         *     at_load : from idle to beyond full load
+         *     usual_share : the load of this starter
+         *     delta : the windings are in delta
+         *     relay : what the overload relay does at each load, one sentence
+         *     relay_time_s : time of a typical relay, None where it holds
+         *     damage : the band of loads that burns
+         *     sensitive : the relay senses a lost phase
+         *     undervoltage_blind_pct : an undervoltage setting below this never sees the loss at the usual load
+         *     asymmetry : a threshold for each definition
+         *     settings : proposed for the monitor
+         *     tapping : where to tap it, and what each choice misses
+         */
+        PhaseFailureSheet: {
+            /** Asymmetry */
+            asymmetry: components["schemas"]["AsymmetryChoice"][];
+            /** At Load */
+            at_load: components["schemas"]["OpenPhase"][];
+            damage: components["schemas"]["Damage"] | null;
+            /** Delta */
+            delta: boolean;
+            /** Missing */
+            missing: string;
+            /** Relay */
+            relay: string[];
+            /** Relay Time S */
+            relay_time_s: (number | null)[];
+            /** Sensitive */
+            sensitive: boolean;
+            /** Settings */
+            settings: components["schemas"]["MonitorSetting"][];
+            /** Tapping */
+            tapping: components["schemas"]["MonitorSetting"][];
+            /** Undervoltage Blind Pct */
+            undervoltage_blind_pct: number | null;
+            /** Usual Share */
+            usual_share: number;
         };
         /**
          * PresetBody
@@ -1898,6 +2221,36 @@ export interface components {
             unit: string;
         };
         /**
+         * Reclosing
+         * @description What happens when the delta contactor closes after the pause.
+         *
+         *     Attributes
+         *     ----------
+         *     links : how the winding ends are joined
+         *     residual : voltage left in the winding, of the line voltage
+         *     lag_deg : how far it has turned back by then
+         *     difference : voltage that closes on the winding, of the line voltage
+         *     peak_ratio : first current over rated current, r.m.s., before the first-half-cycle factor
+         *     peak_a : with that factor
+         */
+        Reclosing: {
+            /** Difference */
+            difference: number;
+            /** Lag Deg */
+            lag_deg: number;
+            /**
+             * Links
+             * @enum {string}
+             */
+            links: "common" | "favourable";
+            /** Peak A */
+            peak_a: number;
+            /** Peak Ratio */
+            peak_ratio: number;
+            /** Residual */
+            residual: number;
+        };
+        /**
          * Restore
          * @description Go back to a revision.
          */
@@ -1935,6 +2288,17 @@ export interface components {
             row: number;
             /** Table */
             table: string;
+        };
+        /**
+         * Rule
+         * @description A star time as a rule gives it.
+         */
+        Rule: {
+            at: components["schemas"]["ChangeOver"];
+            /** Name */
+            name: string;
+            /** Words */
+            words: string;
         };
         /**
          * School
@@ -2019,14 +2383,105 @@ export interface components {
             weight: "hair" | "normal" | "heavy";
         };
         /**
-         * Start
-         * @description What is known of the start.
+         * StarTime
+         * @description The curve on which the star time is chosen.
          */
-        Start: {
+        StarTime: {
+            /** Better Links */
+            better_links: string;
+            chosen: components["schemas"]["ChangeOver"];
+            /** Links */
+            links: string;
+            phasors: components["schemas"]["Drawing"];
+            /** Points */
+            points: components["schemas"]["ChangeOver"][];
+            /** Proposed S */
+            proposed_s: number | null;
+            /** Rules */
+            rules: components["schemas"]["Rule"][];
+            /** Timed By Setting */
+            timed_by_setting: boolean;
+        };
+        /**
+         * StartOut
+         * @description Curves of a start.
+         */
+        StartOut: {
+            start: components["schemas"]["StartSheet"];
+        };
+        /**
+         * StartResult
+         * @description What is known of the start; times and currents of the run-up only where one could be computed.
+         *
+         *     Attributes
+         *     ----------
+         *     start_time_s, start_time_source : what the devices have to stand: ``typed``, ``assumed`` or ``run-up``
+         *     run_up_time_s : from the first contact to 98 % of the final speed, None where it hangs or is not known
+         *     star_time_s : length of the first stage, typed or proposed
+         *     changeover_speed_pct, changeover_current_a : of synchronous speed at its end, and line current of the next stage there
+         *     stalls : it never gets to its running speed
+         *     stall_speed_pct : where it hangs
+         */
+        StartResult: {
+            /**
+             * Changeover Current A
+             * @default null
+             */
+            changeover_current_a: number | null;
+            /**
+             * Changeover Speed Pct
+             * @default null
+             */
+            changeover_speed_pct: number | null;
+            /**
+             * Run Up Time S
+             * @default null
+             */
+            run_up_time_s: number | null;
+            /**
+             * Stall Speed Pct
+             * @default null
+             */
+            stall_speed_pct: number | null;
+            /**
+             * Stalls
+             * @default null
+             */
+            stalls: boolean | null;
+            /**
+             * Star Time S
+             * @default null
+             */
+            star_time_s: number | null;
             /** Start Time S */
             start_time_s: number;
             /** Start Time Source */
             start_time_source: string;
+        };
+        /**
+         * StartSheet
+         * @description The start of one starter.
+         *
+         *     Attributes
+         *     ----------
+         *     missing : what a run-up needs, in words; the curves are then empty
+         *     result : figures of the start
+         *     method, direct : over time, None without a run-up
+         *     speed, star, dip, heat : as far as they apply
+         *     typical : what was taken as usual
+         */
+        StartSheet: {
+            dip: components["schemas"]["Dip"] | null;
+            direct: components["schemas"]["OverTime"] | null;
+            heat: components["schemas"]["Heat"] | null;
+            method: components["schemas"]["OverTime"] | null;
+            /** Missing */
+            missing: string[];
+            result: components["schemas"]["StartResult"];
+            speed: components["schemas"]["OverSpeed"] | null;
+            star: components["schemas"]["StarTime"] | null;
+            /** Typical */
+            typical: string[];
         };
         /**
          * Starter
@@ -2158,11 +2613,14 @@ export interface components {
              *       "duty_type": null,
              *       "hours_per_year": null,
              *       "inertia_kgm2": null,
+             *       "machine": null,
+             *       "measured_run_up_time_s": null,
              *       "shape": null,
              *       "speed_rpm": null,
              *       "start_time_s": null,
              *       "starts_per_hour": null,
-             *       "torque_pct": null
+             *       "torque_pct": null,
+             *       "torque_points": null
              *     }
              */
             load?: components["schemas"]["Load"];
@@ -2658,6 +3116,73 @@ export interface components {
             swaps: components["schemas"]["Swap"][];
             /** Voltage V */
             voltage_v: number;
+        };
+        /**
+         * Unbalance
+         * @description Three measured values against each other.
+         *
+         *     Attributes
+         *     ----------
+         *     nema_pct, true_pct : the two definitions; the true one of lengths that form no triangle is None
+         *     derating : share of rated output that is left, None above 5 %
+         *     extra_rise_pct : of the temperature rise
+         *     current_pct : of the three currents, None without them
+         *     verdict : ``fine``, ``attention``, ``stop``
+         *     words : one sentence
+         */
+        Unbalance: {
+            /** Current Pct */
+            current_pct: number | null;
+            /** Derating */
+            derating: number | null;
+            /** Extra Rise Pct */
+            extra_rise_pct: number;
+            /** Nema Pct */
+            nema_pct: number;
+            /** True Pct */
+            true_pct: number | null;
+            /** Verdict */
+            verdict: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * UnbalanceIn
+         * @description Three measured line voltages, and line currents if there are any.
+         */
+        UnbalanceIn: {
+            /**
+             * Currents A
+             * @default null
+             */
+            currents_a?: number[] | null;
+            /** Voltages V */
+            voltages_v: number[];
+        };
+        /**
+         * UnbalanceOut
+         * @description What they come to.
+         */
+        UnbalanceOut: {
+            result: components["schemas"]["Unbalance"];
+        };
+        /**
+         * UsualLoad
+         * @description A machine in a fitter's words, and the torque that it usually asks for.
+         */
+        UsualLoad: {
+            /** Breakaway Pct */
+            breakaway_pct: number;
+            /** Machine */
+            machine: string;
+            /** Note */
+            note: string;
+            /** Shape */
+            shape: string;
+            /** Torque Pct */
+            torque_pct: number;
+            /** Words */
+            words: string;
         };
     };
     responses: never;
@@ -3297,6 +3822,35 @@ export interface operations {
             };
         };
     };
+    list_loads: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
     list_presets: {
         parameters: {
             query?: never;
@@ -3859,6 +4413,55 @@ export interface operations {
             };
         };
     };
+    get_phase_failure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhaseFailureOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     restore_revision: {
         parameters: {
             query?: never;
@@ -4010,6 +4613,55 @@ export interface operations {
             };
         };
     };
+    get_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     get_symbols: {
         parameters: {
             query?: never;
@@ -4058,6 +4710,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HandbookOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    judge_unbalance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnbalanceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnbalanceOut"];
                 };
             };
             /** @description Unprocessable Entity */

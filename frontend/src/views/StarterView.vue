@@ -1,6 +1,14 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import {
+  computed,
+  defineAsyncComponent,
+  nextTick,
+  onBeforeUnmount,
+  onMounted,
+  ref,
+  watch,
+} from 'vue'
 import { useRouter } from 'vue-router'
 
 import type { LineUpItem } from '@/api/client'
@@ -15,6 +23,9 @@ import SheetStage from '@/stages/SheetStage.vue'
 import StarterStage from '@/stages/StarterStage.vue'
 import { useStarter } from '@/stores/starter'
 
+// The charts come with a library of their own: fetched when one of these stages is opened.
+const StartStage = defineAsyncComponent(() => import('@/stages/StartStage.vue'))
+const PhaseStage = defineAsyncComponent(() => import('@/stages/PhaseStage.vue'))
 const props = defineProps<{ starterId: number; stage: string }>()
 const router = useRouter()
 const starter = useStarter()
@@ -28,6 +39,8 @@ const STAGES = [
   { name: 'plate', title: 'Plate' },
   { name: 'starter', title: 'Starter' },
   { name: 'devices', title: 'Devices' },
+  { name: 'start', title: 'Start' },
+  { name: 'phase', title: 'Lost phase' },
   { name: 'sheet', title: 'Settings sheet' },
 ]
 /** Where the fields of a part of the document stand; the others are on the plate stage. */
@@ -36,12 +49,24 @@ const STAGE_OF: Record<string, string> = {
   overrides: 'devices',
   starter: 'starter',
 }
-const STAGE_OF_FIELD: Record<string, string> = Object.fromEntries(
-  ['low_speed_current_a', 'low_speed_rpm', 'rotor_voltage_v', 'rotor_current_a'].map((f) => [
+const LOAD_FIELDS = [
+  'torque_pct',
+  'inertia_kgm2',
+  'measured_run_up_time_s',
+  'torque_points',
+  'breakaway_pct',
+]
+const STAGE_OF_FIELD: Record<string, string> = Object.fromEntries([
+  ...['low_speed_current_a', 'low_speed_rpm', 'rotor_voltage_v', 'rotor_current_a'].map((f) => [
     `motor.${f}`,
     'starter',
   ]),
-)
+  ...LOAD_FIELDS.map((f) => [`load.${f}`, 'start']),
+  ['starter.star_time_s', 'start'],
+  ['starter.dwell_s', 'start'],
+  ['motor.pull_up_torque_ratio', 'start'],
+  ['motor.breakdown_torque_ratio', 'start'],
+])
 const SAID = {
   saved: '✓ saved',
   saving: '… saving',
@@ -196,6 +221,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
       <PlateStage v-if="stage === 'plate'" />
       <StarterStage v-else-if="stage === 'starter'" />
       <DevicesStage v-else-if="stage === 'devices'" ref="devices" />
+      <StartStage v-else-if="stage === 'start'" />
+      <PhaseStage v-else-if="stage === 'phase'" />
       <SheetStage v-else />
     </main>
     <WorkingPanel class="right" />

@@ -107,7 +107,7 @@ class ChangeOver:
     speed_pct: float
     current_a: float
     total_time_s: float | None
-    peaks: tuple[Reclosing, Reclosing]
+    peaks: tuple[Reclosing, ...]
 
 
 @dataclass(frozen=True, slots=True)

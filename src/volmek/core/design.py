@@ -83,7 +83,8 @@ class StartResult:
     stall_speed_pct: float | None = None
 
 
-def _start_result(start: Start) -> StartResult:
+def start_result(start: Start) -> StartResult:
+    """Its figures, as files and screens show them."""
     r = start.result
     if r is None:
         return StartResult(start.figure.number, start.source)
@@ -251,7 +252,7 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
         ),
         supply=SupplyResult(plate.line_voltage_v, plate.frequency_hz, prospective.number if prospective else None),
         devices=devices,
-        start=_start_result(built.start),
+        start=start_result(built.start),
         findings=findings,
         figures=w.figures,
         line_up=line_up(document, plate, devices, findings, w.figures),

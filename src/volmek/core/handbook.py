@@ -47,6 +47,33 @@ class School:
     field: str
 
 
+@dataclass(frozen=True, slots=True)
+class UsualLoad:
+    """A machine in a fitter's words, and the torque that it usually asks for."""
+
+    machine: str
+    words: str
+    torque_pct: float
+    shape: str
+    breakaway_pct: float
+    note: str
+
+
+@cache
+def usual_loads() -> tuple[UsualLoad, ...]:
+    """Usual machines.
+
+    Examples
+    --------
+    >>> usual_loads()[0].words
+    'Fan, damper closed'
+    """
+    return tuple(
+        UsualLoad(r["machine"], r["words"], float(r["torque_pct"]), r["shape"], float(r["breakaway_pct"]), r["note"])
+        for r in handbook("loads")
+    )
+
+
 @cache
 def table_pages() -> tuple[TablePage, ...]:
     """Every standards table the core uses, cells as text.

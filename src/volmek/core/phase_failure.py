@@ -43,7 +43,7 @@ class OpenPhase:
     delta_winding_ratio: float
     line_current_a: float
     stalls: bool
-    line_voltages_pct: tuple[float, float, float]
+    line_voltages_pct: tuple[float, ...]
     open_terminal_pct: float
     nema_pct: float
     sequence_pct: float

@@ -18,7 +18,8 @@ from volmek.core.design import Design, design, in_use
 from volmek.core.document import StarterDocument, parse
 from volmek.core.errors import Problem, ProblemError
 from volmek.core.figures import as_read
-from volmek.core.handbook import find_schools, find_tables
+from volmek.core.handbook import find_schools, find_tables, usual_loads
+from volmek.core.start_sheet import phase_failure_sheet, start_sheet, unbalance
 from volmek.core.starters.choose import offers
 from volmek.core.symbols import symbols
 from volmek.files.sheet import Place, picked_of, sheet_html, sheet_pdf
@@ -47,8 +48,10 @@ from volmek.web.schemas import (
     HandbookOut,
     HandbookQuery,
     HistoryOut,
+    LoadsOut,
     OffersOut,
     OverrideNoteOut,
+    PhaseFailureOut,
     ProblemOut,
     ProblemsOut,
     Restore,
@@ -59,7 +62,10 @@ from volmek.web.schemas import (
     StarterPath,
     StarterRow,
     StarterSave,
+    StartOut,
     SymbolsOut,
+    UnbalanceIn,
+    UnbalanceOut,
     brief,
 )
 
@@ -378,6 +384,32 @@ def compare_methods(path: StarterPath, query: CompareQuery) -> CompareOut:
     """Up to three starting methods side by side."""
     document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
     return CompareOut.model_construct(methods=compare(document, catalogue, query.method))
+
+
+@bp.get("/starters/<int:starter_id>/start", responses={200: StartOut, **REFUSED})
+def get_start(path: StarterPath) -> StartOut:
+    """Curves of the start: run-up, star time, supply dip."""
+    document, catalogue, _ = looked_at(path.starter_id)
+    return StartOut.model_construct(start=start_sheet(document, catalogue))
+
+
+@bp.get("/starters/<int:starter_id>/phase-failure", responses={200: PhaseFailureOut, **REFUSED})
+def get_phase_failure(path: StarterPath) -> PhaseFailureOut:
+    """What a lost phase does to this starter at every load, and how a monitor is set for it."""
+    document, catalogue, _ = looked_at(path.starter_id)
+    return PhaseFailureOut.model_construct(sheet=phase_failure_sheet(document, catalogue))
+
+
+@bp.post("/unbalance", responses={200: UnbalanceOut, 422: ProblemsOut})
+def judge_unbalance(body: UnbalanceIn) -> UnbalanceOut:
+    """Three measured voltages, and currents if there are any, against each other."""
+    return UnbalanceOut.model_construct(result=unbalance(body.voltages_v, body.currents_a))
+
+
+@bp.get("/loads", responses={200: LoadsOut})
+def list_loads() -> LoadsOut:
+    """Usual machines in a fitter's words, with the torque they ask for."""
+    return LoadsOut.model_construct(loads=list(usual_loads()))
 
 
 @bp.get("/symbols", responses={200: SymbolsOut})

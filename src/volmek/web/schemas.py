@@ -2,21 +2,22 @@
 
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
+from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from volmek.core.catalogue_guide import ColumnGuide, TableGuide
 from volmek.core.compare import Compared
-from volmek.core.design import Currents, Design
+from volmek.core.design import Currents, Design, StartResult
 from volmek.core.devices.coordination import ArithmeticCheck, Coordination, Swap, TestedSet
 from volmek.core.devices.device import Device
 from volmek.core.document import StarterDocument, StarterType
 from volmek.core.drawing import Drawing, Shape
 from volmek.core.figures import Candidate, Figure
 from volmek.core.findings import Finding
-from volmek.core.handbook import School, TablePage
+from volmek.core.handbook import School, TablePage, UsualLoad
 from volmek.core.lineup import LineUpItem
+from volmek.core.start_sheet import PhaseFailureSheet, StartSheet, Unbalance
 from volmek.core.starters.choose import Offer
 
 #: In a response every field is there, defaults included; the generated types of the front end rely on it.
@@ -33,6 +34,7 @@ for _kind in (
     Finding,
     School,
     Shape,
+    StartResult,
     Swap,
     TableGuide,
     TablePage,
@@ -97,6 +99,7 @@ class DesignBrief:
     figures: dict[str, Reading]
     line_up: list[LineUpItem]
     links: str | None
+    start: StartResult
     overload_band: Drawing
     coordination: Coordination
     cautions: tuple[str, ...]
@@ -123,6 +126,7 @@ def brief(d: Design) -> DesignBrief:
         figures,
         d.line_up,
         d.links,
+        d.start,
         d.overload_band,
         d.coordination,
         d.cautions,
@@ -238,6 +242,39 @@ class CompareQuery(BaseModel):
     """Which methods to compare."""
 
     method: list[StarterType] = Field(min_length=1, max_length=3)
+
+
+class StartOut(Output):
+    """Curves of a start."""
+
+    start: StartSheet
+
+
+class PhaseFailureOut(Output):
+    """A lost phase."""
+
+    sheet: PhaseFailureSheet
+
+
+class UnbalanceIn(BaseModel):
+    """Three measured line voltages, and line currents if there are any."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    voltages_v: list[Annotated[float, Field(gt=0, le=1000)]] = Field(min_length=3, max_length=3)
+    currents_a: list[Annotated[float, Field(gt=0, le=10000)]] | None = Field(default=None, min_length=3, max_length=3)
+
+
+class UnbalanceOut(Output):
+    """What they come to."""
+
+    result: Unbalance
+
+
+class LoadsOut(Output):
+    """Usual machines."""
+
+    loads: list[UsualLoad]
 
 
 class SymbolsOut(Output):

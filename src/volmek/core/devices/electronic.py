@@ -37,7 +37,7 @@ def relay_functions(
 
     Parameters
     ----------
-    ratio : current in the relay over the motor's line current
+    ratio : motor current over relay current
     """
     w = c.working
     settings: dict[str, Fact] = {}
@@ -48,14 +48,14 @@ def relay_functions(
         ids.append(figure.id)
 
     base = plate.permitted
-    through = ratio * base.number
+    through = base.number / ratio
     if "stall" in relay.functions:
         take("stall_a", w.add(f"{role}.stall_a", "Stall and jam threshold", "Ist", STALL_MULTIPLE * through, "A", inputs=(base,),
-             formula=f"{STALL_MULTIPLE * ratio:.3g}·{base.symbol}", rule="2 to 3 times the motor current, after 0.5 to 2 s; off during the start",
+             formula=f"{STALL_MULTIPLE / ratio:.3g}·{base.symbol}", rule="2 to 3 times the motor current, after 0.5 to 2 s; off during the start",
              source="usual practice; default"))  # fmt: skip
     if "earth_fault" in relay.functions:
         take("earth_fault_a", w.add(f"{role}.earth_fault_a", "Earth-fault threshold", "Ief", EARTH_FAULT_SHARE * through, "A", inputs=(base,),
-             formula=f"{EARTH_FAULT_SHARE * ratio:.3g}·{base.symbol}", rule="20 to 50 % of the motor current", source="usual practice; default"))  # fmt: skip
+             formula=f"{EARTH_FAULT_SHARE / ratio:.3g}·{base.symbol}", rule="20 to 50 % of the motor current", source="usual practice; default"))  # fmt: skip
     torque = c.document.load.torque_pct
     if "underload" in relay.functions and torque is not None and plate.power_factor is not None and plate.phases == 3:
         mb = c.document.motor.breakdown_torque_ratio or typical_motor_value(

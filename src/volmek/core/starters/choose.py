@@ -145,9 +145,12 @@ def _judged(
         )
     try:
         c = Context(document, catalogue)
-        build(c, read_plate(c), method.layout(document), current / plate.locked_rotor.number)
+        built = build(c, read_plate(c), method.layout(document), current / plate.locked_rotor.number)
     except ProblemError as error:
         return "no", error.problems[0].message
+    hangs = next((f for f in c.findings if f.code in ("start_stalls", "first_stage_hangs")), None)
+    if hangs and hangs.severity == "stop":
+        return "no", hangs.message
     if needed is not None and torque < TORQUE_MARGIN * needed:
         return (
             "care",
@@ -158,7 +161,14 @@ def _judged(
         return "care", stop.message
     if method.care:
         return "care", method.care
+    weak = next(
+        (f for f in c.findings if f.code in ("star_weak_at_low_voltage", "changeover_high", "start_may_hang")), None
+    )
+    if weak:
+        return "care", weak.message
     drawn = f"{as_read(current)} A at the start"
+    if built.start.result:
+        drawn += f", running after {as_read(built.start.result.run_up_time_s)} s"
     return "fits", drawn + (f", a dip of {dip:.1f} %" if dip is not None else "")
 
 

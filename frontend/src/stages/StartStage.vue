@@ -1,0 +1,463 @@
+<script setup lang="ts">
+import Select from 'primevue/select'
+import { computed, ref, watch } from 'vue'
+
+import { client, problemsOf, type StartSheet, type UsualLoad } from '@/api/client'
+import ChoiceField from '@/components/ChoiceField.vue'
+import CurveChart, { type Curve } from '@/components/CurveChart.vue'
+import DrawingView from '@/components/DrawingView.vue'
+import PlateField from '@/components/PlateField.vue'
+import { useStarter } from '@/stores/starter'
+import { DELTA_LINKS, LOAD_SHAPES } from '@/words'
+
+/** The start itself: run-up, change-over, dip, heat. Everything drawn here was computed by the core. */
+const starter = useStarter()
+const sheet = ref<StartSheet | null>(null)
+const said = ref('')
+const loads = ref<UsualLoad[]>([])
+
+let asked = 0
+async function load(): Promise<void> {
+  if (starter.id === 0) return
+  const mine = ++asked
+  const { data, error } = await client.GET('/api/starters/{starter_id}/start', {
+    params: { path: { starter_id: starter.id } },
+  })
+  if (mine !== asked) return
+  sheet.value = data?.start ?? null
+  said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
+  dragged.value = null
+}
+void client.GET('/api/loads').then(({ data }) => (loads.value = data?.loads ?? []))
+const dragged = ref<number | null>(null)
+watch(() => [starter.id, starter.saved], load, { immediate: true })
+
+/** A machine in words fills in what it usually asks for: one step of undo. */
+function like(machine: string | null): void {
+  const usual = loads.value.find((l) => l.machine === machine)
+  const before = (starter.document.load as Record<string, unknown> | undefined) ?? {}
+  const next = usual
+    ? {
+        ...before,
+        machine: usual.machine,
+        torque_pct: usual.torque_pct,
+        shape: usual.shape,
+        breakaway_pct: usual.breakaway_pct,
+      }
+    : { ...before, machine: undefined }
+  starter.change({ ...starter.document, load: JSON.parse(JSON.stringify(next)) }, null)
+}
+const machine = computed(
+  () => (starter.document.load as { machine?: string } | undefined)?.machine ?? null,
+)
+
+const overTime = computed<Curve[]>(() => {
+  const s = sheet.value
+  if (!s?.method) return []
+  const curves: Curve[] = [
+    { name: 'current, A', x: s.method.time_s, y: s.method.current_a },
+    { name: 'speed, %', x: s.method.time_s, y: s.method.speed_pct, accent: true, axis: 1 },
+  ]
+  if (s.direct) {
+    curves.push(
+      {
+        name: 'current, direct on line',
+        x: s.direct.time_s,
+        y: s.direct.current_a,
+        quiet: true,
+        dashed: true,
+      },
+      {
+        name: 'speed, direct on line',
+        x: s.direct.time_s,
+        y: s.direct.speed_pct,
+        quiet: true,
+        axis: 1,
+      },
+    )
+  }
+  return curves
+})
+const overSpeed = computed<Curve[]>(() => {
+  const s = sheet.value?.speed
+  if (!s) return []
+  return [
+    ...s.stages.map((label, i) => ({
+      name: label,
+      x: s.speed_pct,
+      y: s.torque_pct[i] ?? [],
+      quiet: i > 0 && label === 'direct on line' && s.stages.length > 1,
+      dashed: i > 0,
+    })),
+    { name: 'load', x: s.speed_pct, y: s.load_pct, accent: true },
+  ]
+})
+
+const star = computed(() => sheet.value?.star ?? null)
+const starCurve = computed<Curve[]>(() => {
+  const points = star.value?.points ?? []
+  const x = points.map((p) => p.star_time_s)
+  return [
+    { name: 'current at the change-over, A', x, y: points.map((p) => p.current_a) },
+    {
+      name: 'time until it runs, s',
+      x,
+      y: points.map((p) => p.total_time_s),
+      axis: 1,
+      accent: true,
+    },
+  ]
+})
+/** While dragging the nearest computed point is shown; letting go sets the time, and the core computes it. */
+const shown = computed(() => {
+  const s = star.value
+  if (!s) return null
+  const t = dragged.value
+  if (t === null) return s.chosen
+  return s.points.reduce((best, p) =>
+    Math.abs(p.star_time_s - t) < Math.abs(best.star_time_s - t) ? p : best,
+  )
+})
+const top = computed(() => star.value?.points.at(-1)?.star_time_s ?? 10)
+const TIMES: Record<string, string> = {
+  proposed: 'proposed',
+  thumb: 'rule of thumb',
+  eighty: '80 % rule',
+}
+
+function drop(seconds: number): void {
+  const half = Math.max(0.5, Math.round(Math.min(seconds, top.value) * 2) / 2)
+  dragged.value = half
+  starter.set('starter.star_time_s', half)
+  starter.settle()
+}
+
+const read = (v: number | null | undefined, digits = 3) =>
+  v === null || v === undefined ? '—' : String(Number(v.toPrecision(digits)))
+</script>
+
+<template>
+  <div class="stage" :class="{ stale: !starter.fresh }">
+    <section class="ask" aria-label="Load and inertia">
+      <div class="choice">
+        <span id="load-like">The load is like</span>
+        <Select
+          :model-value="machine"
+          :options="loads"
+          option-label="words"
+          option-value="machine"
+          placeholder="something else"
+          show-clear
+          aria-labelledby="load-like"
+          size="small"
+          @update:model-value="like"
+        />
+      </div>
+      <PlateField path="load.torque_pct" label="Load torque at speed" unit="%" />
+      <ChoiceField path="load.shape" label="Over speed" :choices="LOAD_SHAPES" unset="Constant" />
+      <PlateField path="load.breakaway_pct" label="Torque to break away" unit="%" />
+      <PlateField path="load.inertia_kgm2" label="Inertia of the load" unit="kg·m²" />
+      <PlateField path="load.speed_rpm" label="at its speed, if other" unit="rpm" />
+      <PlateField path="load.measured_run_up_time_s" label="or run-up measured" unit="s" />
+      <PlateField path="motor.rotor_inertia_kgm2" label="Inertia of the rotor" unit="kg·m²" />
+      <PlateField path="motor.locked_rotor_torque_ratio" label="Starting torque Ma/Mn" unit="×" />
+      <PlateField path="motor.breakdown_torque_ratio" label="Breakdown torque Mb/Mn" unit="×" />
+      <PlateField path="motor.pull_up_torque_ratio" label="Pull-up torque, if known" unit="×" />
+      <PlateField path="load.start_time_s" label="Starting time typed, instead" unit="s" />
+    </section>
+
+    <p v-if="said" class="quiet empty">No start yet: {{ said }}</p>
+    <p v-else-if="sheet && !sheet.method" class="quiet empty">
+      No run-up can be drawn yet. It needs {{ sheet.missing.join(', ') }}. The devices are sized for
+      a start of {{ read(sheet.result.start_time_s) }} s ({{ sheet.result.start_time_source }}).
+    </p>
+    <template v-else-if="sheet?.method">
+      <section class="results" aria-label="The start in figures">
+        <div>
+          <h3>Run-up</h3>
+          <p class="big figures" :class="{ bad: sheet.result.stalls }">
+            <template v-if="sheet.result.stalls">hangs</template>
+            <template v-else
+              >{{ read(sheet.result.run_up_time_s) }}<span class="unit">s</span></template
+            >
+          </p>
+          <p v-if="sheet.result.stalls" class="bad">
+            ■ at {{ read(sheet.result.stall_speed_pct) }} % of synchronous speed
+          </p>
+          <p v-else-if="sheet.direct && !sheet.direct.stalls" class="quiet">
+            direct on line {{ read(sheet.direct.run_up_time_s) }} s
+          </p>
+        </div>
+        <div v-if="star">
+          <h3>{{ star.timed_by_setting ? 'Star time' : 'First stage' }}</h3>
+          <p class="big figures">{{ read(sheet.result.star_time_s) }}<span class="unit">s</span></p>
+          <p class="quiet">proposed {{ read(star.proposed_s) }} s</p>
+        </div>
+        <div v-if="star">
+          <h3>Change-over</h3>
+          <p class="big figures">
+            {{ read(sheet.result.changeover_current_a) }}<span class="unit">A</span>
+          </p>
+          <p class="quiet">
+            at {{ read(sheet.result.changeover_speed_pct) }} % of synchronous speed
+          </p>
+        </div>
+        <div v-if="sheet.dip">
+          <h3>Supply dip</h3>
+          <p class="big figures">{{ read(sheet.dip.motor_pct, 2) }}<span class="unit">%</span></p>
+          <p class="quiet">{{ sheet.dip.words }}</p>
+          <p class="quiet">
+            source {{ read(sheet.dip.source_pct, 2) }} %, cable
+            {{ read(sheet.dip.cable_pct, 2) }} %; {{ read(sheet.dip.torque_left_pct, 3) }} % of the
+            torque is left
+          </p>
+        </div>
+        <div v-if="sheet.heat">
+          <h3>Heat of one start</h3>
+          <p class="big figures">{{ read(sheet.heat.rotor_kj) }}<span class="unit">kJ</span></p>
+          <p class="quiet">
+            in the rotor<template v-if="sheet.heat.cold_starts !== null"
+              >; starts that pass: {{ sheet.heat.cold_starts }} from cold,
+              {{ sheet.heat.warm_starts }} from warm, {{ sheet.heat.words }}</template
+            >
+          </p>
+        </div>
+      </section>
+      <p v-if="sheet.typical.length" class="quiet typical">
+        ◌ taken as usual: {{ sheet.typical.join('; ') }}
+      </p>
+      <div class="charts">
+        <section aria-label="Torque over speed">
+          <h2 class="heading">Torque of motor and load over speed</h2>
+          <CurveChart
+            label="Torque of motor and load over speed"
+            :curves="overSpeed"
+            x-name="speed, % of synchronous"
+            y-name="torque, % of rated"
+            :x-max="100"
+          />
+        </section>
+        <section aria-label="Start over time">
+          <h2 class="heading">Speed and current over time</h2>
+          <CurveChart
+            label="Speed and current over time"
+            :curves="overTime"
+            x-name="time, s"
+            y-name="line current, A"
+            y2-name="speed, %"
+          />
+        </section>
+      </div>
+      <section v-if="star && shown" class="star" aria-label="Star time">
+        <h2 class="heading">
+          {{ star.timed_by_setting ? 'How long in star?' : 'How long in the first stage?' }}
+        </h2>
+        <div class="two">
+          <div>
+            <CurveChart
+              label="Current at the change-over and time until the motor runs, over star time"
+              :curves="starCurve"
+              x-name="time in the first stage, s"
+              y-name="current, A"
+              y2-name="until it runs, s"
+              :x-max="Math.ceil(top)"
+              :mark="dragged ?? star.chosen.star_time_s"
+              :marks="star.rules.map((r) => ({ at: r.at.star_time_s, name: TIMES[r.name] ?? '' }))"
+              :draggable="star.timed_by_setting"
+              @drag="dragged = $event"
+              @drop="drop"
+            />
+            <label v-if="star.timed_by_setting" class="slider">
+              Star time
+              <input
+                type="range"
+                min="0.5"
+                :max="Math.ceil(top)"
+                step="0.5"
+                :value="dragged ?? star.chosen.star_time_s"
+                @input="dragged = Number(($event.target as HTMLInputElement).value)"
+                @change="drop(Number(($event.target as HTMLInputElement).value))"
+              />
+              <span class="figures">{{ read(dragged ?? star.chosen.star_time_s) }} s</span>
+            </label>
+            <p class="at" role="status">
+              After <b class="figures">{{ read(shown.star_time_s) }} s</b>:
+              {{ read(shown.speed_pct) }} % of synchronous speed,
+              <b class="figures">{{ read(shown.current_a) }} A</b> at the change-over,
+              {{
+                shown.total_time_s === null
+                  ? 'and it never gets to its speed'
+                  : `running after ${read(shown.total_time_s)} s`
+              }}.
+            </p>
+            <table class="rules">
+              <thead>
+                <tr>
+                  <th>Rule</th>
+                  <th class="num">Time</th>
+                  <th class="num">Speed</th>
+                  <th class="num">Current</th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr v-for="r in star.rules" :key="r.name">
+                  <td>{{ r.words }}</td>
+                  <td class="num figures">{{ read(r.at.star_time_s) }} s</td>
+                  <td class="num figures">{{ read(r.at.speed_pct) }} %</td>
+                  <td class="num figures">{{ read(r.at.current_a) }} A</td>
+                </tr>
+              </tbody>
+            </table>
+          </div>
+          <div v-if="star.timed_by_setting" class="reclose">
+            <h3>When delta closes after the pause</h3>
+            <DrawingView :drawing="star.phasors" />
+            <table class="rules">
+              <tbody>
+                <tr v-for="p in shown.peaks" :key="p.links">
+                  <td>
+                    {{ p.links === 'common' ? 'common links' : 'favourable links' }}
+                    <span v-if="p.links === star.better_links" class="quiet">draws less here</span>
+                  </td>
+                  <td class="num figures">{{ read(p.difference) }} U</td>
+                  <td class="num figures">{{ read(p.peak_a) }} A</td>
+                </tr>
+              </tbody>
+            </table>
+            <p class="quiet">
+              {{
+                star.links === 'common'
+                  ? 'Common: U1-W2, V1-U2, W1-V2.'
+                  : 'Favourable: U1+V2 on L1, V1+W2 on L2, W1+U2 on L3; clockwise rotation is kept.'
+              }}
+            </p>
+            <ChoiceField
+              path="starter.delta_links"
+              label="Wired"
+              :choices="DELTA_LINKS"
+              unset="Favourable"
+            />
+            <PlateField path="starter.dwell_s" label="Pause" unit="s" hint="0.05" />
+            <p class="quiet">
+              Not zero: star and delta together short the supply until the arc is out. Not long: the
+              motor slows down and its field turns back.
+            </p>
+          </div>
+        </div>
+      </section>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.ask {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(17rem, 1fr));
+  gap: 0 1.8rem;
+  padding: 0.7rem 1rem;
+  border-bottom: 1px solid var(--rule-strong);
+  background: var(--sheet);
+}
+.choice {
+  display: grid;
+  grid-template-columns: minmax(5.2rem, 0.5fr) minmax(0, 1fr);
+  align-items: center;
+  column-gap: 0.6rem;
+  font-size: 0.93rem;
+}
+.empty {
+  padding: 1.2rem 1rem;
+}
+.results {
+  display: flex;
+  flex-wrap: wrap;
+  border-bottom: 1px solid var(--rule-strong);
+  background: var(--sheet);
+}
+.results > div {
+  flex: 1 1 9rem;
+  padding: 0.5rem 1rem;
+  border-right: 1px solid var(--rule);
+}
+.results h3 {
+  font-size: 0.86rem;
+  font-weight: 500;
+  color: var(--quiet);
+}
+.big {
+  font-size: 1.7rem;
+  line-height: 1.25;
+}
+.results .quiet {
+  font-size: 0.86rem;
+  margin: 0;
+}
+.bad {
+  color: var(--stop);
+}
+.typical {
+  padding: 0.4rem 1rem 0;
+  margin: 0;
+}
+.charts {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(24rem, 1fr));
+  gap: 0.5rem 1.5rem;
+  padding: 0.6rem 1rem;
+}
+.charts > section {
+  min-width: 0;
+}
+.star {
+  padding: 0.4rem 1rem 2rem;
+}
+.two {
+  display: grid;
+  grid-template-columns: minmax(0, 2fr) minmax(17rem, 1fr);
+  gap: 0.5rem 1.8rem;
+}
+.slider {
+  display: grid;
+  grid-template-columns: auto 1fr 4rem;
+  gap: 0.8rem;
+  align-items: center;
+  padding: 0 3.6rem 0 3.6rem;
+}
+.slider input {
+  accent-color: var(--accent);
+  width: 100%;
+}
+.at {
+  margin: 0.4rem 0;
+}
+.rules {
+  border-collapse: collapse;
+  width: 100%;
+  font-size: 0.93rem;
+}
+.rules th {
+  text-align: left;
+  font-weight: 500;
+  font-size: 0.82rem;
+  color: var(--quiet);
+}
+.rules td,
+.rules th {
+  padding: 0.2rem 0.5rem 0.2rem 0;
+  border-bottom: 1px solid var(--rule);
+}
+.rules .num {
+  text-align: right;
+  white-space: nowrap;
+}
+.reclose h3 {
+  font-size: 0.93rem;
+  font-weight: 600;
+}
+@media (max-width: 1000px) {
+  .two,
+  .charts {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

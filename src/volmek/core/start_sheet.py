@@ -1,0 +1,532 @@
+"""Everything that the start stage shows: curves of the run-up, the star time, the supply's dip, a lost phase."""
+
+from dataclasses import dataclass, replace
+from math import cos, radians, sin
+
+import numpy as np
+
+from volmek.core.catalogue import Catalogue
+from volmek.core.changeover import ChangeOver, Rule, better_links, change_over, rules, star_time_curve
+from volmek.core.context import Context
+from volmek.core.curves import trip_class_edges
+from volmek.core.design import StartResult, start_result
+from volmek.core.devices.device import Device
+from volmek.core.document import StarterDocument
+from volmek.core.drawing import Drawing, Shape, circle, line, text
+from volmek.core.errors import ProblemError
+from volmek.core.figures import as_read
+from volmek.core.motor_model import MotorModel, load_angle
+from volmek.core.phase_failure import (
+    AsymmetryChoice,
+    Damage,
+    MonitorSetting,
+    OpenPhase,
+    asymmetry_choices,
+    damage_band,
+    open_phase,
+    relay_on_two_phases,
+)
+from volmek.core.reading import read_plate
+from volmek.core.runup import Drive, RunUp, Stage, run_up
+from volmek.core.start import Start, heat_a2s, motor_of, thermal_peak
+from volmek.core.starters import METHODS, method_of
+from volmek.core.starters.build import Built, build
+
+SAMPLES = 160
+#: A dip deeper than this may drop out contactors that are closed already.
+DEEP_DIP_PCT = 15.0
+DIRECT = Stage("direct on line")
+
+
+@dataclass(frozen=True, slots=True)
+class OverTime:
+    """A start over time: lists of equal length; currents in line, torques of rated torque, speed of synchronous speed."""
+
+    label: str
+    time_s: list[float]
+    speed_pct: list[float]
+    current_a: list[float]
+    torque_pct: list[float]
+    load_pct: list[float]
+    run_up_time_s: float | None
+    stalls: bool
+    final_speed_pct: float
+
+
+@dataclass(frozen=True, slots=True)
+class OverSpeed:
+    """Torque and current over speed: of direct on line, of each stage of the method, of the load."""
+
+    speed_pct: list[float]
+    load_pct: list[float]
+    stages: list[str]
+    torque_pct: list[list[float]]
+    current_a: list[list[float]]
+
+
+@dataclass(frozen=True, slots=True)
+class StarTime:
+    """The curve on which the star time is chosen."""
+
+    points: list[ChangeOver]
+    rules: list[Rule]
+    chosen: ChangeOver
+    proposed_s: float | None
+    links: str
+    better_links: str
+    timed_by_setting: bool
+    phasors: Drawing
+
+
+@dataclass(frozen=True, slots=True)
+class Dip:
+    """How far the voltage falls in the first moment of the start, and what each part of the way takes."""
+
+    board_pct: float
+    motor_pct: float
+    source_pct: float
+    cable_pct: float
+    torque_left_pct: float
+    limit_pct: float | None
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Heat:
+    """Heat of one start, and how many may follow each other."""
+
+    rotor_kj: float
+    motor_i2t_ka2s: float
+    cold_starts: int | None
+    warm_starts: int | None
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class StartSheet:
+    """The start of one starter.
+
+    Attributes
+    ----------
+    missing : what a run-up needs, in words; the curves are then empty
+    result : figures of the start
+    method, direct : over time, None without a run-up
+    speed, star, dip, heat : as far as they apply
+    typical : what was taken as usual
+    """
+
+    missing: list[str]
+    result: StartResult
+    method: OverTime | None
+    direct: OverTime | None
+    speed: OverSpeed | None
+    star: StarTime | None
+    dip: Dip | None
+    heat: Heat | None
+    typical: list[str]
+
+
+def _built(document: StarterDocument, catalogue: Catalogue) -> tuple[Context, Built, float]:
+    method = METHODS[method_of(document)]
+    if problems := method.refuses(document):
+        raise ProblemError(problems)
+    c = Context(document, catalogue)
+    plate = read_plate(c)
+    share = method.line_current_share(document, plate.locked_rotor.number / plate.design.number)
+    return c, build(c, plate, method.layout(document), share), plate.peak_factor.number
+
+
+def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
+    """Curves and figures of a start.
+
+    Raises
+    ------
+    ProblemError : as ``design``.
+    """
+    c, built, peak_factor = _built(document, catalogue)
+    start = built.start
+    typical = [f"{f.label}: {f.text} {f.unit}".strip() for f in c.working.figures.values()
+               if f.typical and not f.inputs and f.id in ("load.torque_pct", "motor.rotor_inertia_kgm2")]  # fmt: skip
+    if start.drive is None or start.result is None:
+        return StartSheet(list(start.missing), start_result(start), None, None, None, None, None, None, typical)
+    drive = start.drive
+    alone = run_up(drive, [DIRECT])
+    direct = len(start.stages) == 1 and start.stages[0].label == DIRECT.label
+    return StartSheet(
+        [],
+        start_result(start),
+        _over_time("this starter", start.result),
+        None if direct else _over_time("direct on line", alone),
+        _over_speed(drive, start.stages),
+        _star(c, start, peak_factor),
+        _dip(c, drive, start),
+        _heat(c, start, built.devices),
+        typical,
+    )
+
+
+def _over_time(label: str, r: RunUp) -> OverTime:
+    curve = r.curve
+    step = max(len(curve.time_s) // SAMPLES, 1)
+    # Every change of stage is kept: its jump is what one looks for.
+    last = len(curve.time_s) - 1
+    jumps = {
+        j
+        for i in range(1, last + 1)
+        if curve.stage[i] != curve.stage[i - 1] or curve.line_current_a[i] == 0
+        for j in (i - 1, i)
+    }
+    kept = [i for i in range(last + 1) if i % step == 0 or i in jumps or i == last]
+
+    def share(values: list[float]) -> list[float]:
+        return [round(100 * values[i], 2) for i in kept]
+
+    return OverTime(
+        label, [round(curve.time_s[i], 4) for i in kept], share(curve.speed), [round(curve.line_current_a[i], 2) for i in kept],
+        share(curve.torque), share(curve.load), None if r.stalls else r.run_up_time_s, r.stalls, 100 * r.final_speed,
+    )  # fmt: skip
+
+
+def _over_speed(drive: Drive, stages: tuple[Stage, ...]) -> OverSpeed:
+    speeds = np.unique(np.concatenate([np.linspace(0, 0.9, 46), np.linspace(0.9, 0.9995, 50)]))
+    drawn = [
+        *stages,
+        *(() if any(replace(s, label=DIRECT.label, duration_s=None) == DIRECT for s in stages) else (DIRECT,)),
+    ]
+    torques, currents = [], []
+    for stage in drawn:
+        torque, amps, _, _ = drive.values(stage, speeds)
+        torques.append([round(100 * x, 2) for x in torque.tolist()])
+        currents.append([round(x, 2) for x in amps.tolist()])
+    loads = [round(100 * x, 2) for x in drive.load_at(speeds).tolist()]
+    return OverSpeed([round(100 * x, 3) for x in speeds.tolist()], loads, [s.label for s in drawn], torques, currents)
+
+
+def _star(c: Context, start: Start, peak_factor: float) -> StarTime | None:
+    if len(start.stages) < 2 or start.drive is None or start.star_time_s is None:
+        return None
+    drive, stages, dwell = start.drive, start.stages, start.dwell_s
+    hertz = c.document.supply.frequency_hz or 50.0
+    kw = c.working.figures["shaft_power_w"].number / 1000
+    star = c.document.starter.type.startswith("star_delta")
+    chosen = change_over(drive, stages, start.star_time_s, dwell, hertz, peak_factor)
+    links = c.document.starter.delta_links or "favourable"
+    proposed = c.working.figures.get("proposed_stage_time_s")
+    found = rules(drive, stages, kw, dwell, hertz, peak_factor)
+    return StarTime(
+        star_time_curve(drive, stages, dwell, hertz, peak_factor),
+        found if star else [r for r in found if r.name == "proposed"],
+        chosen,
+        proposed.number if proposed else None,
+        links,
+        better_links(1 - chosen.speed_pct / 100, dwell, hertz),
+        star,
+        _phasors(chosen),
+    )
+
+
+def _phasors(chosen: ChangeOver) -> Drawing:
+    """The voltage left in the winding, and the supply that closes on it with each way of linking."""
+    middle, scale = (110.0, 96.0), 74.0
+
+    def tip(size: float, degrees: float) -> tuple[float, float]:
+        return middle[0] + scale * size * sin(radians(degrees)), middle[1] - scale * size * cos(radians(degrees))
+
+    left = chosen.peaks[0]
+    residual = tip(left.residual, left.lag_deg)
+    shapes: list[Shape] = [circle(*middle, scale, weight="hair", tone="quiet"), line(*middle, *residual, weight="heavy"),
+                           text(residual[0] + 6, residual[1] + 10, "rotor", 10, "start")]  # fmt: skip
+    for degrees, name in ((-30.0, "common"), (30.0, "favourable")):
+        at = tip(1.0, degrees)
+        shapes += [line(*middle, *at), line(*residual, *at, dashed=True, tone="accent"),
+                   text(at[0] + (-4 if degrees < 0 else 4), at[1] - 5, name, 10, "end" if degrees < 0 else "start")]  # fmt: skip
+    said = (
+        f"After the pause the rotor's voltage lags {left.lag_deg:.0f} degrees; with common links {chosen.peaks[0].difference:.2f} of the line "
+        f"voltage closes on the winding, with favourable links {chosen.peaks[1].difference:.2f}"
+    )
+    return Drawing(220, 190, said, shapes)
+
+
+def _dip(c: Context, drive: Drive, start: Start) -> Dip | None:
+    if abs(drive.source_ohm) == 0:
+        return None
+    first = np.array([0.0])
+    _, _, at_motor, board = (float(x[0]) for x in drive.values(start.stages[0], first))
+    before = drive.supply_voltage_v / drive.motor.rated_voltage_v
+    board_pct, motor_pct = 100 * (1 - board / before), 100 * (1 - at_motor / before)
+    limit = c.document.supply.maximum_dip_pct
+    words = f"{board_pct:.1f} % at the board, {motor_pct:.1f} % at the motor"
+    if limit is not None and board_pct > limit:
+        words += f": more than the {limit:g} % allowed"
+    elif board_pct > DEEP_DIP_PCT:
+        words += ": contactors drop out between 75 and 20 % of their voltage, and a dip as deep as this may take running starters along"
+    else:
+        words += "; contactors that are closed stay closed down to 75 %"
+    return Dip(
+        board_pct, motor_pct, board_pct, max(motor_pct - board_pct, 0.0), 100 * (1 - motor_pct / 100) ** 2, limit, words
+    )
+
+
+def _heat(c: Context, start: Start, devices: list[Device]) -> Heat | None:
+    r = start.result
+    if r is None:
+        return None
+    relay = next((d for d in devices if "trip_class" in d.settings and d.settings.get("dial_a")), None)
+    cold = warm = None
+    words = "no trip class is known, so the starts that may follow each other are not either"
+    if relay and start.profile.steps:
+        edges = trip_class_edges(str(relay.settings["trip_class"]))
+        dial = float(relay.settings["dial_a"] or 1)
+        required = float(relay.required.get("current_a") or relay.required.get("dial_a") or dial)
+        setting = dial / required * c.working.figures["permitted_current_a"].number
+        steps = start.profile.through(1.0, (1.0,))
+        one = thermal_peak(edges.fast, steps, setting)
+        cold = int(1 / one) if one > 0 else None
+        left = 1 - edges.fast.warm(min(required / dial, 1.0))
+        warm = int(left / one) if one > 0 else None
+        words = f"by the quickest relay of class {relay.settings['trip_class']}, one after the other without a pause"
+    return Heat(r.rotor_heat_j / 1000, heat_a2s(start.profile.through(1.0, (1.0,))) / 1e6, cold, warm, words)
+
+
+@dataclass(frozen=True, slots=True)
+class PhaseFailureSheet:
+    """A lost phase at every load, and how a monitor is set for it.
+
+    Attributes
+    ----------
+    missing : what the motor lacks for it, in words
+    at_load : from idle to beyond full load
+    usual_share : the load of this starter
+    delta : the windings are in delta
+    relay : what the overload relay does at each load, one sentence
+    relay_time_s : time of a typical relay, None where it holds
+    damage : the band of loads that burns
+    sensitive : the relay senses a lost phase
+    undervoltage_blind_pct : an undervoltage setting below this never sees the loss at the usual load
+    asymmetry : a threshold for each definition
+    settings : proposed for the monitor
+    tapping : where to tap it, and what each choice misses
+    """
+
+    missing: str
+    at_load: list[OpenPhase]
+    usual_share: float
+    delta: bool
+    relay: list[str]
+    relay_time_s: list[float | None]
+    damage: Damage | None
+    sensitive: bool
+    undervoltage_blind_pct: float | None
+    asymmetry: list[AsymmetryChoice]
+    settings: list[MonitorSetting]
+    tapping: list[MonitorSetting]
+
+
+TAPPING = [
+    MonitorSetting("before the contactor", "sees the supply at rest, so that nothing starts on two phases",
+                   "does not see a burnt contactor pole, or a fuse between it and the motor"),
+    MonitorSetting("behind the contactor", "sees burnt poles and blown fuses on the way to the motor",
+                   "sees nothing while the starter is off; its contact must be bridged at the start"),
+]  # fmt: skip
+
+
+def phase_failure_sheet(document: StarterDocument, catalogue: Catalogue) -> PhaseFailureSheet:
+    """What a lost phase does to this starter at every load.
+
+    Raises
+    ------
+    ProblemError : as ``design``.
+    """
+    c, built, _ = _built(document, catalogue)
+    plate = read_plate(Context(document, catalogue))
+    motor = motor_of(Context(document, catalogue), plate)
+    if not isinstance(motor, MotorModel):
+        return PhaseFailureSheet(motor, [], 1.0, False, [], [], None, False, None, [], [], [])
+    usual = (document.load.torque_pct or 100.0) / 100
+    relay = next((d for d in built.devices if d.settings.get("dial_a") and "trip_class" in d.settings), None)
+    row = c.catalogue.by_type.get(str(relay.selected["type"])) if relay else None
+    sensitive = bool(getattr(row[1], "phase_loss_sensitive", True)) if row else False
+    dial = _dial_ratio(c, relay)
+    shares = [i / 50 for i in range(1, 61)]
+    lost = [open_phase(motor, x) for x in shares]
+    said: list[str] = []
+    times: list[float | None] = []
+    for o in lost:
+        before, _ = load_angle(motor.power_factor, o.load_share, motor.no_load_ratio)
+        if relay is None:
+            said.append("no overload protection sees it")
+            times.append(None)
+            continue
+        r = relay_on_two_phases(
+            o.line_ratio * before / dial,
+            str(relay.settings["trip_class"]),
+            sensitive=sensitive,
+            warm_share=before / dial,
+        )
+        said.append(r.words)
+        times.append(None if r.typical_s == float("inf") else r.typical_s)
+    delta = plate.connection == "delta"
+    at_usual = open_phase(motor, usual)
+    blind = min(at_usual.line_voltages_pct)
+    damage = damage_band(motor, delta=delta, dial_ratio=dial, sensitive=sensitive) if relay else None
+    measured = document.supply.measured_voltages_v
+    own = _own_unbalance(measured)
+    asymmetry = asymmetry_choices(motor, max(min(usual, 0.3), 0.05), max(own or 0.0, 2.0))
+    dip = _dip(c, built.start.drive, built.start) if built.start.drive else None
+    return PhaseFailureSheet(
+        "",
+        lost,
+        usual,
+        delta,
+        said,
+        times,
+        damage,
+        sensitive,
+        blind,
+        asymmetry,
+        _settings(document, asymmetry, blind, dip),
+        TAPPING,
+    )
+
+
+def _own_unbalance(measured: list[float] | None) -> float | None:
+    if not measured:
+        return None
+    mean = sum(measured) / 3
+    return 100 * max(abs(u - mean) for u in measured) / mean
+
+
+def _dial_ratio(c: Context, relay: Device | None) -> float:
+    """Dial in line amperes over rated current."""
+    if relay is None:
+        return 1.0
+    required = float(relay.required.get("current_a") or relay.required.get("dial_a") or 1)
+    dial = float(relay.settings["dial_a"] or required)
+    return (
+        dial / required * c.working.figures["permitted_current_a"].number / c.working.figures["design_current_a"].number
+    )
+
+
+def _settings(
+    document: StarterDocument, asymmetry: list[AsymmetryChoice], blind: float, dip: Dip | None
+) -> list[MonitorSetting]:
+    best = next((a for a in asymmetry if a.proposed_pct is not None), None)
+    deep = dip is not None and dip.board_pct > 10
+    four = document.supply.neutral is True
+    made = [
+        MonitorSetting("phase sequence", "on", "two lines exchanged turn the motor the wrong way; no relay notices"),
+        MonitorSetting(
+            "undervoltage",
+            "90 %",
+            f"never below 85 % for a motor at rated load; alone it sees a lost phase here only if set above {blind:.0f} %",
+        ),
+        MonitorSetting("overvoltage", "110 %", "the motor's own limit"),
+        MonitorSetting(
+            "asymmetry",
+            f"{as_read(best.proposed_pct)} %" if best and best.proposed_pct is not None else "no setting does",
+            "between what the healthy supply shows and what a lost phase leaves at the lightest load"
+            if best
+            else "no value separates the two at this load: sense the current instead",
+        ),
+        MonitorSetting("delay for loss and asymmetry", "0.2 s", "quick, for the winding burns in seconds"),
+        MonitorSetting(
+            "delay for voltage",
+            "2 s",
+            "longer than the dip of the start"
+            + (f", which goes {dip.board_pct:.0f} % deep here" if deep and dip else ""),
+        ),
+        MonitorSetting(
+            "on-delay, restart", "1 s or more", "staggered over a board, so that not every motor starts at once"
+        ),
+        MonitorSetting(
+            "wires",
+            "four-wire" if four else "three-wire",
+            "the neutral is there, and its loss is seen too" if four else "no neutral at this supply",
+        ),
+    ]
+    if document.control.scheme == "two_wire":
+        made.append(
+            MonitorSetting("maintained contact", "attention", "the motor restarts by itself when the monitor recovers")
+        )
+    return made
+
+
+@dataclass(frozen=True, slots=True)
+class Unbalance:
+    """Three measured values against each other.
+
+    Attributes
+    ----------
+    nema_pct, true_pct : the two definitions; the true one of lengths that form no triangle is None
+    derating : share of rated output that is left, None above 5 %
+    extra_rise_pct : of the temperature rise
+    current_pct : of the three currents, None without them
+    verdict : ``fine``, ``attention``, ``stop``
+    words : one sentence
+    """
+
+    nema_pct: float
+    true_pct: float | None
+    derating: float | None
+    extra_rise_pct: float
+    current_pct: float | None
+    verdict: str
+    words: str
+
+
+def unbalance(voltages_v: list[float], currents_a: list[float] | None = None) -> Unbalance:
+    """Judge three measured line voltages, and three line currents if there are any.
+
+    Raises
+    ------
+    ProblemError : three voltages that cannot be the sides of a triangle.
+
+    Examples
+    --------
+    >>> u = unbalance([400, 392, 404])
+    >>> round(u.nema_pct, 2), u.verdict
+    (1.67, 'attention')
+
+    References
+    ----------
+    NEMA MG 1, 12.45 and 14.36; IEC 60034-26; extra rise about 2·(unbalance)² per cent.
+    """
+    from volmek.core.errors import Problem
+    from volmek.core.plate import negative_sequence_ratio, voltage_unbalance_pct
+    from volmek.core.tables import unbalance_derating
+
+    a, b, d = sorted(voltages_v)
+    if a + b <= d:
+        raise ProblemError(
+            [
+                Problem(
+                    "voltages_v",
+                    f"{a:g}, {b:g} and {d:g} V cannot be three line voltages: two together must be more than the third",
+                )
+            ]
+        )
+    nema = voltage_unbalance_pct((voltages_v[0], voltages_v[1], voltages_v[2]))
+    true = 100 * negative_sequence_ratio((voltages_v[0], voltages_v[1], voltages_v[2]))
+    current = _own_unbalance(currents_a)
+    rise = 2 * nema**2
+    if nema > 5:
+        return Unbalance(
+            nema,
+            true,
+            None,
+            rise,
+            current,
+            "stop",
+            f"{nema:.1f} % is more than 5 %: do not run the motor; look for a lost phase, a loose joint, a blown capacitor fuse.",
+        )
+    derating = unbalance_derating(nema)
+    verdict = "fine" if nema <= 1 else "attention"
+    words = f"{nema:.1f} %: " + (
+        "the motor may carry its rated output."
+        if nema <= 1
+        else f"the motor may carry {100 * derating:.0f} % of its output, and gets about {rise:.0f} % warmer."
+    )
+    if current is not None and current > 10:
+        verdict = "attention" if verdict == "fine" else verdict
+        words += f" The currents differ by {current:.0f} %: {'more than the voltages explain; look at the motor and its joints' if current > 6 * nema + 5 else 'the voltages explain that'}."
+    return Unbalance(nema, true, derating, rise, current, verdict, words)

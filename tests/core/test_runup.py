@@ -1,0 +1,305 @@
+"""Run-up, change-over and lost phase against closed forms, hand calculations and a full network solution."""
+
+import cmath
+from dataclasses import replace
+from math import cos, pi, radians, sqrt
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from samples import codes, device, iec, run, single_phase
+from volmek.core.catalogue import reference_catalogue
+from volmek.core.changeover import better_links, reclosing
+from volmek.core.curves import trip_class_edges
+from volmek.core.document import parse
+from volmek.core.errors import ProblemError
+from volmek.core.motor_model import (
+    MotorModel,
+    closed_form_torque,
+    current_parameter,
+    current_ratio,
+    double_cage,
+    double_cage_torque,
+)
+from volmek.core.phase_failure import open_phase, relay_on_two_phases
+from volmek.core.runup import Drive, LoadModel, Stage, run_up
+from volmek.core.start import Profile, heat_a2s, longest_warm, thermal_peak
+from volmek.core.start_sheet import phase_failure_sheet, start_sheet, unbalance
+
+DIRECT = Stage("direct on line")
+STAR = Stage("in star", 1 / 3, 1 / 3)
+FAN: dict[str, Any] = {
+    "motor": {"rated_power_kw": 37, "rated_current_delta_a": 66, "rated_current_star_a": 38.1, "power_factor": 0.86, "efficiency_pct": 93.9,
+              "rated_speed_rpm": 1480, "locked_rotor_torque_ratio": 2.3, "breakdown_torque_ratio": 2.7, "rotor_inertia_kgm2": 0.4},
+    "load": {"start_time_s": None, "torque_pct": 85, "shape": "square", "breakaway_pct": 15, "inertia_kgm2": 9.5},
+    "starter": {"type": "star_delta"},
+    "protection": {"device": "moulded_case_breaker"},
+}  # fmt: skip
+
+
+def motor(**changes: Any) -> MotorModel:
+    slip, ws, i0 = 0.0133, 2 * pi * 25, 0.35
+    base = MotorModel(
+        400,
+        66,
+        0.86,
+        ws,
+        slip,
+        37000 / (ws * (1 - slip)),
+        7.2,
+        2.3,
+        2.7,
+        None,
+        i0,
+        current_parameter(slip, 7.2, i0),
+        None,
+    )
+    return replace(base, **changes)
+
+
+class Flat(MotorModel):
+    """A motor whose torque is the same at every speed: its run-up has a closed form."""
+
+    def torque(self, slip: Any) -> Any:
+        return np.full_like(slip, 2.0)
+
+
+class Falling(MotorModel):
+    """A motor whose torque falls in a straight line to nothing at synchronous speed."""
+
+    def torque(self, slip: Any) -> Any:
+        return 2.0 * slip
+
+
+def as_kind(kind: type[MotorModel]) -> MotorModel:
+    m = motor()
+    return kind(**{name: getattr(m, name) for name in MotorModel.__dataclass_fields__})
+
+
+def test_constant_acceleration_has_the_time_of_the_closed_form() -> None:
+    """M = 2·Mn against ML = 1·Mn: t = J·ω/(Mn·1) to any speed."""
+    m = as_kind(Flat)
+    r = run_up(Drive(m, LoadModel(1.0, "constant"), 5.0, 400), [DIRECT])
+    wanted = 5.0 * m.synchronous_rad_s * 0.98 * r.final_speed / m.rated_torque_nm
+    assert r.run_up_time_s == pytest.approx(wanted, rel=0.01)
+
+
+def test_linear_torque_has_the_time_of_the_closed_form() -> None:
+    """M = 2·s without load: n = 1 − e^(−t/T), T = J·ωs/(2·Mn); 98 % after T·ln 50."""
+    m = as_kind(Falling)
+    r = run_up(Drive(m, LoadModel(0.0, "constant"), 5.0, 400), [DIRECT])
+    time_constant = 5.0 * m.synchronous_rad_s / (2 * m.rated_torque_nm)
+    assert r.run_up_time_s == pytest.approx(time_constant * np.log(1 / (1 - 0.98 * r.final_speed)), rel=0.01)
+
+
+@given(st.floats(0.5, 20), st.floats(1.2, 3.0), st.floats(0.005, 0.05))
+@settings(deadline=None, max_examples=30)
+def test_the_rotor_takes_as_heat_what_the_mass_takes_as_motion(inertia: float, locked: float, slip: float) -> None:
+    """Without load: rotor heat = ½·J·ωs²."""
+    m = motor(rated_slip=slip, locked=locked, breakdown=1.3 * locked, q=current_parameter(slip, 7.2, 0.35))
+    r = run_up(Drive(m, LoadModel(0.0, "constant"), inertia, 400), [DIRECT])
+    assert r.rotor_heat_j == pytest.approx(0.5 * inertia * m.synchronous_rad_s**2, rel=0.02)
+
+
+@given(st.floats(0.006, 0.06), st.floats(1.1, 2.6), st.floats(1.1, 1.6))
+@settings(deadline=None, max_examples=60)
+def test_both_forms_of_the_torque_go_through_the_plate(slip: float, locked: float, more: float) -> None:
+    breakdown = locked * more
+    sb = slip * (breakdown + sqrt(breakdown**2 - 1))
+    at = closed_form_torque(np.array([slip, sb, 1.0]), slip, breakdown, locked)
+    assert at == pytest.approx([1, breakdown, locked], rel=1e-6)
+    fit = double_cage(slip, breakdown, locked)
+    if fit:
+        assert double_cage_torque(np.array([slip, 1.0]), *fit) == pytest.approx([1, locked], rel=0.01)
+        assert float(np.max(double_cage_torque(np.linspace(slip, 0.6, 500), *fit))) == pytest.approx(
+            breakdown, rel=0.01
+        )
+
+
+@given(st.floats(0.005, 0.06), st.floats(4, 9), st.floats(0.2, 0.6))
+def test_the_current_goes_through_the_plate_or_is_refused(slip: float, ratio: float, idle: float) -> None:
+    if slip * sqrt(ratio**2 - idle**2) >= sqrt(1 - idle**2):
+        with pytest.raises(ProblemError, match="misread"):
+            current_parameter(slip, ratio, idle)
+        return
+    q = current_parameter(slip, ratio, idle)
+    assert current_ratio(np.array([slip, 1.0]), ratio, idle, q) == pytest.approx([1, ratio], rel=1e-6)
+
+
+def test_the_kiln_fan_of_the_method() -> None:
+    """37 kW fan, 9.5 kg·m²: 21.5 s in star, 95.6 % of speed, about 188 A in delta, running after 21.6 s."""
+    d = run(iec(**FAN))
+    assert d.start.star_time_s == 21.5
+    assert d.start.changeover_speed_pct == pytest.approx(95.6, abs=0.1)
+    assert d.start.changeover_current_a == pytest.approx(188, abs=2)
+    assert d.start.run_up_time_s == pytest.approx(21.64, abs=0.1)
+    assert d.start.stalls is False and d.start.start_time_source == "run-up"
+    assert device(d, "star_delta_timer").settings["star_time_s"] == 21.5
+    assert codes(d)["star_contactor_as_delta"] == "attention", "so long in star is too much for a third"
+    assert device(d, "overload_relay").settings["trip_class"] not in ("10", "10A", "5")
+
+
+def test_a_measured_run_up_gives_the_inertia_back() -> None:
+    star = start_sheet(parse(iec(**FAN)), reference_catalogue())
+    assert star.star and star.method
+    first = star.star.points
+    assert first[-1].speed_pct == pytest.approx(95.6, abs=0.1)
+    seconds = 18.49
+    measured = iec(**{**FAN, "load": {**FAN["load"], "inertia_kgm2": None, "measured_run_up_time_s": seconds}})
+    assert run(measured).figures["total_inertia_kgm2"].value == pytest.approx(9.9, rel=0.02)
+
+
+@given(st.floats(1, 60), st.floats(20, 75), st.sampled_from(["direct_on_line", "star_delta", "autotransformer", "soft_starter", "stator_resistance", "part_winding"]))  # fmt: skip
+@settings(deadline=None, max_examples=40)
+def test_more_inertia_never_starts_sooner_and_no_method_before_direct(
+    inertia: float, torque: float, method: str
+) -> None:
+    def time(method: str, inertia: float) -> float:
+        document = iec(**{**FAN, "load": {**FAN["load"], "torque_pct": torque, "inertia_kgm2": inertia}, "starter": {"type": method}, "protection": {"device": "fuse_am"}})  # fmt: skip
+        try:
+            found = run(document).start
+        except ProblemError:  # the catalogue has nothing for so long a start
+            return float("inf")
+        return found.run_up_time_s if found.run_up_time_s is not None else float("inf")
+
+    assert time(method, inertia) <= time(method, 1.3 * inertia) + 1e-6
+    assert time("direct_on_line", inertia) <= time(method, inertia) + 1e-6
+
+
+def test_a_load_that_never_starts_and_one_that_hangs_have_a_plain_answer() -> None:
+    points = [[0, 20], [50, 300], [100, 300]]
+    hangs = iec(**{**FAN, "load": {**FAN["load"], "torque_points": points}, "starter": {"type": "direct_on_line"}})
+    d = run(hangs)
+    assert d.start.stalls and d.start.run_up_time_s is None
+    assert 5 < (d.start.stall_speed_pct or 0) < 95
+    never = run(iec(**{**FAN, "load": {**FAN["load"], "breakaway_pct": 300}}))
+    assert never.start.stall_speed_pct == pytest.approx(0, abs=0.5)
+    assert "does not move" in next(f.message for f in never.findings if f.code == "start_stalls")
+    sheet = start_sheet(parse(hangs), reference_catalogue())
+    assert sheet.method and sheet.method.stalls and sheet.method.time_s, "and a drawing"
+
+
+@pytest.mark.parametrize(
+    ("changes", "field"),
+    [
+        ({"motor": {"breakdown_torque_ratio": 2.0}}, "motor.breakdown_torque_ratio"),
+        ({"motor": {"pull_up_torque_ratio": 2.5}}, "motor.pull_up_torque_ratio"),
+        ({"load": {"torque_points": [[0, 20], [50, 40], [40, 60]]}}, "load.torque_points"),
+        ({"load": {"inertia_kgm2": 0}}, "load.inertia_kgm2"),
+    ],
+)
+def test_impossible_motors_and_loads_are_refused_at_their_field(changes: dict[str, Any], field: str) -> None:
+    document = iec(**{**FAN, **{k: {**FAN.get(k, {}), **v} for k, v in changes.items()}})
+    with pytest.raises(ProblemError) as caught:
+        run(document)
+    assert caught.value.problems[0].field == field
+
+
+def test_without_inertia_nothing_is_made_up() -> None:
+    sheet = start_sheet(parse(iec()), reference_catalogue())
+    assert sheet.method is None and "inertia" in sheet.missing[0]
+    assert start_sheet(parse(single_phase()), reference_catalogue()).method is None
+
+
+def test_the_thermal_steps_agree_with_the_closed_form_and_with_small_steps() -> None:
+    edge = trip_class_edges("10").mean
+    whole, cut = [(3.0, 72.0), (4.0, 30.0)], [(0.01, 72.0)] * 300 + [(0.01, 30.0)] * 400
+    assert thermal_peak(edge, whole, 10) == pytest.approx(thermal_peak(edge, cut, 10))
+    time = edge.trip_time_s(7.2)
+    assert thermal_peak(edge, [(time, 72.0)], 10) == pytest.approx(1)
+    allowed = longest_warm(edge, whole, 10)
+    assert thermal_peak(edge, whole, 10, allowed) == pytest.approx(1)
+    profile = Profile(5.0, 100.0, ((2.0, 90.0, 0), (1.0, 200.0, 1)))
+    assert profile.through(1.0, (0.5, 0.0)) == [(2.0, 45.0), (1.0, 0.0)]
+    assert heat_a2s(Profile(5.0, 100.0).through(1 / 3, (1.0,))) == pytest.approx(5 * (100 / 3) ** 2)
+
+
+def test_reclosing_phasors_by_hand() -> None:
+    """s = 5 %, 50 ms: lag 2π·50·0.05·0.05 = 45°; E = 0.9/√3·e^(−0.05/0.7) = 0.484; triangles by the law of cosines."""
+    for links, angle in (("common", 75.0), ("favourable", 15.0)):
+        r = reclosing(links, 0.05, 0.05, 0.05, 50, 0.7, 7.2, 475, 1.5)  # type: ignore[arg-type]
+        e = 0.9 / sqrt(3) * np.exp(-0.05 / 0.7)
+        wanted = sqrt(1 + e * e - 2 * e * cos(radians(angle)))
+        assert (r.lag_deg, r.difference) == (pytest.approx(45), pytest.approx(wanted))
+        assert r.peak_a == pytest.approx(wanted * 475 * 1.5)
+    assert better_links(0.05, 0.05, 50) == "favourable" and better_links(0.25, 0.05, 50) == "common"
+
+
+@given(st.floats(0.1, 1.0))
+@settings(deadline=None, max_examples=40)
+def test_an_open_phase_against_the_whole_network(share: float) -> None:
+    """Kirchhoff in phases: terminal A open, B and C on the supply, the motor as a symmetrical three-phase load."""
+    m = motor()
+    o = open_phase(m, share)
+    if o.stalls:
+        return
+    # The admittance matrix of the motor from its sequence impedances, found from the result's own positive impedance.
+    a = cmath.rect(1, 2 * pi / 3)
+    z2 = cmath.rect(1 / 7.2, radians(75))
+    from volmek.core.phase_failure import _positive_ohm
+
+    z1 = _positive_ohm(m, share, z2)
+    t = np.array([[1, 1, 1], [1, a * a, a], [1, a, a * a]])
+    z = t @ np.diag([1e9, z1, z2]) @ np.linalg.inv(t)
+    # Unknown: voltage of the open terminal and of the star point; currents sum to nothing and the open one is nothing.
+    y = np.linalg.inv(z)
+    ub, uc = a * a, a
+    column = y[:, 0]
+    known = y[:, 1] * ub + y[:, 2] * uc
+    ua = -known[0] / column[0]
+    currents = y @ np.array([ua, ub, uc])
+    assert abs(currents[0]) < 1e-6
+    before = sqrt(0.35**2 + share**2 * (1 - 0.35**2))
+    assert max(abs(currents[1]), abs(currents[2])) / before == pytest.approx(o.line_ratio, rel=0.01)
+    lines = [100 * abs(x - y_) / sqrt(3) for x, y_ in ((ua, ub), (ub, uc), (uc, ua))]
+    assert sorted(lines) == pytest.approx(sorted(o.line_voltages_pct), rel=0.01)
+
+
+def test_full_load_on_two_phases() -> None:
+    """1.9 to 2.1 times in the lines, 2.2 to 2.4 in the worst delta winding; standstill 0.866 Ia."""
+    o = open_phase(motor(), 1.0)
+    assert 1.85 <= o.line_ratio <= 2.1 and 2.15 <= o.delta_winding_ratio <= 2.4
+    stopped = open_phase(motor(), 1.4)
+    assert stopped.stalls and stopped.line_current_a == pytest.approx(0.866 * 7.2 * 66, rel=1e-3)
+    assert relay_on_two_phases(1.4, "10", sensitive=False, warm_share=0.7).must_trip
+
+
+def test_the_phase_sheet_says_why_a_monitor_is_fitted() -> None:
+    s = phase_failure_sheet(parse(iec(**FAN)), reference_catalogue())
+    assert s.delta and s.damage and 0.2 < s.damage.from_share < 0.6
+    assert s.undervoltage_blind_pct and 70 < s.undervoltage_blind_pct < 90
+    assert all(a.proposed_pct is None or 2 < a.proposed_pct < a.least_pct for a in s.asymmetry)
+    assert {x.name for x in s.settings} >= {"phase sequence", "undervoltage", "asymmetry", "wires"}
+    assert "single-phase" in phase_failure_sheet(parse(single_phase()), reference_catalogue()).missing
+
+
+@pytest.mark.parametrize(
+    ("volts", "nema", "true", "verdict"),
+    [
+        ((400, 400, 400), 0, 0, "fine"),
+        ((396, 399, 405), 1.25, 1.15, "attention"),
+        ((450, 470, 440), 3.68, 3.91, "attention"),
+        ((420, 400, 350), 10.26, 10.6, "stop"),
+    ],
+)
+def test_known_triples_of_voltages(volts: tuple[float, float, float], nema: float, true: float, verdict: str) -> None:
+    """NEMA by hand; U2/U1 from the triangle, by its phasors."""
+    u = unbalance(list(volts))
+    assert u.nema_pct == pytest.approx(nema, abs=0.01) and u.verdict == verdict
+    x = (volts[0] ** 2 + volts[2] ** 2 - volts[1] ** 2) / (2 * volts[0])
+    ab, bc = complex(volts[0], 0), complex(-x, -sqrt(volts[2] ** 2 - x * x)) + 0j
+    ca = -ab - (bc := complex(x - volts[0], sqrt(volts[2] ** 2 - x * x)))
+    a = cmath.rect(1, 2 * pi / 3)
+    parts = sorted(abs(ab + w * bc + w * w * ca) for w in (a, a * a))
+    assert u.true_pct == pytest.approx(100 * parts[0] / parts[1], abs=1e-6) == pytest.approx(u.true_pct or 0)
+    assert u.true_pct == pytest.approx(true, abs=0.25)
+    assert (u.derating is None) == (verdict == "stop")
+
+
+def test_three_voltages_that_are_none() -> None:
+    with pytest.raises(ProblemError, match="cannot be three line voltages"):
+        unbalance([400, 100, 100])
+    assert "look at the motor" in unbalance([400, 400, 402], [66, 66, 90]).words
