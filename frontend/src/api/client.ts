@@ -29,6 +29,7 @@ export type StartSheet = Schemas['StartOut']['start']
 export type UsualLoad = Schemas['LoadsOut']['loads'][number]
 export type PhaseFailureSheet = Schemas['PhaseFailureOut']['sheet']
 export type Unbalance = Schemas['UnbalanceOut']['result']
+export type TimeCurrentSheet = Schemas['TimeCurrentOut']['sheet']
 export type Override = NonNullable<StarterDocument['overrides']>[number]
 
 export const client = createClient<paths>({ baseUrl: '/' })

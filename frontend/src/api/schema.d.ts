@@ -503,6 +503,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/time-current": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The time-current sheet: every curve, limit and crossing. */
+        get: operations["get_time_current"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/time-current.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The points of its curves as CSV. */
+        get: operations["time_current_points"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/time-current.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sheet as SVG. */
+        get: operations["time_current_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/symbols": {
         parameters: {
             query?: never;
@@ -1486,6 +1537,18 @@ export interface components {
             tables: components["schemas"]["TablePreview"][];
         };
         /**
+         * Limit
+         * @description A current that matters by itself: a line from top to bottom.
+         */
+        Limit: {
+            /** Current A */
+            current_a: number;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * LineUpItem
          * @description One device of the single-line.
          *
@@ -1602,6 +1665,25 @@ export interface components {
         LoadsOut: {
             /** Loads */
             loads: components["schemas"]["UsualLoad"][];
+        };
+        /**
+         * Mark
+         * @description A crossing that matters, in one sentence.
+         */
+        Mark: {
+            /** Current A */
+            current_a: number;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "fine" | "attention" | "stop";
+            /** Time S */
+            time_s: number;
+            /** Words */
+            words: string;
         };
         /**
          * MonitorSetting
@@ -3118,6 +3200,61 @@ export interface components {
             voltage_v: number;
         };
         /**
+         * TimeCurrentOut
+         * @description A time-current sheet.
+         */
+        TimeCurrentOut: {
+            sheet: components["schemas"]["TimeCurrentSheet"];
+        };
+        /**
+         * TimeCurrentSheet
+         * @description Everything on the sheet, and the span of its axes.
+         */
+        TimeCurrentSheet: {
+            /** Curves */
+            curves: components["schemas"]["TimeCurve"][];
+            drawing: components["schemas"]["Drawing"];
+            /** High A */
+            high_a: number;
+            /** Limits */
+            limits: components["schemas"]["Limit"][];
+            /** Low A */
+            low_a: number;
+            /** Marks */
+            marks: components["schemas"]["Mark"][];
+        };
+        /**
+         * TimeCurve
+         * @description One curve: time over line current.
+         *
+         *     Attributes
+         *     ----------
+         *     name, label : short name, and what it is in words
+         *     kind : what it belongs to
+         *     current_a, time_s : its points, by rising current but for the start
+         *     edge : ``earliest``, ``latest`` or nothing
+         */
+        TimeCurve: {
+            /** Current A */
+            current_a: number[];
+            /**
+             * Edge
+             * @default
+             */
+            edge: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "start" | "withstand" | "relay" | "device" | "upstream" | "cable" | "limit";
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Time S */
+            time_s: number[];
+        };
+        /**
          * Unbalance
          * @description Three measured values against each other.
          *
@@ -4631,6 +4768,153 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StartOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    get_time_current: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimeCurrentOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    time_current_points: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    time_current_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
                 };
             };
             /** @description Not Found */

@@ -48,6 +48,7 @@ const props = defineProps<{
   xMax?: number
   mark?: number
   marks?: { at: number; name: string }[]
+  points?: { x: number; y: number; name: string }[]
   log?: boolean
   tall?: boolean
   draggable?: boolean
@@ -72,9 +73,10 @@ const axis = (name: string, log: boolean | undefined) => ({
 const option = computed<Option>(() => ({
   animation: false,
   textStyle: { fontFamily: 'Atkinson Hyperlegible Next Variable, sans-serif', fontSize: 12 },
-  grid: { left: 58, right: props.y2Name ? 58 : 20, top: 34, bottom: 44 },
+  grid: { left: 58, right: props.y2Name ? 58 : 20, top: props.tall ? 84 : 34, bottom: 44 },
   legend: {
     top: 2,
+    data: props.curves.map((c) => c.name),
     textStyle: { color: ink('--ink') },
     itemWidth: 20,
     icon: 'path://M0,4 L20,4 L20,6 L0,6 Z',
@@ -98,39 +100,63 @@ const option = computed<Option>(() => ({
       ? [{ ...axis(props.y2Name, false), nameGap: 40, splitLine: { show: false } }]
       : []),
   ],
-  series: props.curves.map((c, i) => ({
-    type: 'line' as const,
-    name: c.name,
-    showSymbol: false,
-    yAxisIndex: c.axis ?? 0,
-    data: c.x.map((x, j) => [x, c.y[j] ?? null]),
-    color: c.accent ? ink('--accent') : c.quiet ? ink('--quiet') : ink('--ink'),
-    lineStyle: {
-      width: c.quiet ? 1.2 : 2,
-      type: c.dashed ? ('dashed' as const) : ('solid' as const),
-    },
-    markLine:
-      i === 0 && (props.mark !== undefined || props.marks)
-        ? {
-            silent: true,
-            symbol: 'none',
-            lineStyle: { color: ink('--quiet'), type: 'dashed' as const },
-            label: { color: ink('--ink'), formatter: '{b}' },
-            data: [
-              ...(props.marks ?? []).map((m) => ({ xAxis: m.at, name: m.name })),
-              ...(props.mark === undefined
-                ? []
-                : [
-                    {
-                      xAxis: props.mark,
-                      name: '',
-                      lineStyle: { color: ink('--accent'), type: 'solid' as const, width: 3 },
-                    },
-                  ]),
-            ],
-          }
-        : undefined,
-  })),
+  series: [
+    ...props.curves.map((c, i) => ({
+      type: 'line' as const,
+      name: c.name,
+      showSymbol: false,
+      yAxisIndex: c.axis ?? 0,
+      data: c.x.map((x, j) => [x, c.y[j] ?? null]),
+      color: c.accent ? ink('--accent') : c.quiet ? ink('--quiet') : ink('--ink'),
+      lineStyle: {
+        width: c.quiet ? 1.2 : 2,
+        type: c.dashed ? ('dashed' as const) : ('solid' as const),
+      },
+      markLine:
+        i === 0 && (props.mark !== undefined || props.marks)
+          ? {
+              silent: true,
+              symbol: 'none',
+              lineStyle: { color: ink('--quiet'), type: 'dashed' as const },
+              label: { color: ink('--ink'), formatter: '{b}' },
+              data: [
+                ...(props.marks ?? []).map((m) => ({ xAxis: m.at, name: m.name })),
+                ...(props.mark === undefined
+                  ? []
+                  : [
+                      {
+                        xAxis: props.mark,
+                        name: '',
+                        lineStyle: { color: ink('--accent'), type: 'solid' as const, width: 3 },
+                      },
+                    ]),
+              ],
+            }
+          : undefined,
+    })),
+    ...(props.points?.length
+      ? [
+          {
+            type: 'line' as const,
+            name: 'crossings',
+            data: props.points.map((p) => ({ value: [p.x, p.y], name: p.name })),
+            lineStyle: { width: 0 },
+            symbol: 'circle',
+            symbolSize: 17,
+            showSymbol: true,
+            itemStyle: { color: ink('--sheet'), borderColor: ink('--ink'), borderWidth: 1.3 },
+            label: {
+              show: true,
+              formatter: '{b}',
+              position: 'inside' as const,
+              color: ink('--ink'),
+            },
+            tooltip: { show: false },
+            color: ink('--sheet'),
+          },
+        ]
+      : []),
+  ],
 }))
 
 /** Dragging anywhere in the drawing moves the mark there. */

@@ -25,6 +25,7 @@ import { useStarter } from '@/stores/starter'
 
 // The charts come with a library of their own: fetched when one of these stages is opened.
 const StartStage = defineAsyncComponent(() => import('@/stages/StartStage.vue'))
+const CurvesStage = defineAsyncComponent(() => import('@/stages/CurvesStage.vue'))
 const PhaseStage = defineAsyncComponent(() => import('@/stages/PhaseStage.vue'))
 const props = defineProps<{ starterId: number; stage: string }>()
 const router = useRouter()
@@ -40,6 +41,7 @@ const STAGES = [
   { name: 'starter', title: 'Starter' },
   { name: 'devices', title: 'Devices' },
   { name: 'start', title: 'Start' },
+  { name: 'curves', title: 'Curves' },
   { name: 'phase', title: 'Lost phase' },
   { name: 'sheet', title: 'Settings sheet' },
 ]
@@ -222,6 +224,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
       <StarterStage v-else-if="stage === 'starter'" />
       <DevicesStage v-else-if="stage === 'devices'" ref="devices" />
       <StartStage v-else-if="stage === 'start'" />
+      <CurvesStage v-else-if="stage === 'curves'" />
       <PhaseStage v-else-if="stage === 'phase'" />
       <SheetStage v-else />
     </main>

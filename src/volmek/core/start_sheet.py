@@ -26,6 +26,7 @@ from volmek.core.phase_failure import (
     open_phase,
     relay_on_two_phases,
 )
+from volmek.core.plate import Plate
 from volmek.core.reading import read_plate
 from volmek.core.runup import Drive, RunUp, Stage, run_up
 from volmek.core.start import Start, heat_a2s, motor_of, thermal_peak
@@ -126,14 +127,20 @@ class StartSheet:
     typical: list[str]
 
 
-def _built(document: StarterDocument, catalogue: Catalogue) -> tuple[Context, Built, float]:
+def built_of(document: StarterDocument, catalogue: Catalogue) -> tuple[Context, Built, Plate]:
+    """The sized starter with its workings.
+
+    Raises
+    ------
+    ProblemError : as ``design``.
+    """
     method = METHODS[method_of(document)]
     if problems := method.refuses(document):
         raise ProblemError(problems)
     c = Context(document, catalogue)
     plate = read_plate(c)
     share = method.line_current_share(document, plate.locked_rotor.number / plate.design.number)
-    return c, build(c, plate, method.layout(document), share), plate.peak_factor.number
+    return c, build(c, plate, method.layout(document), share), plate
 
 
 def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
@@ -143,7 +150,7 @@ def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
     ------
     ProblemError : as ``design``.
     """
-    c, built, peak_factor = _built(document, catalogue)
+    c, built, plate = built_of(document, catalogue)
     start = built.start
     typical = [f"{f.label}: {f.text} {f.unit}".strip() for f in c.working.figures.values()
                if f.typical and not f.inputs and f.id in ("load.torque_pct", "motor.rotor_inertia_kgm2")]  # fmt: skip
@@ -158,7 +165,7 @@ def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
         _over_time("this starter", start.result),
         None if direct else _over_time("direct on line", alone),
         _over_speed(drive, start.stages),
-        _star(c, start, peak_factor),
+        _star(c, start, plate.peak_factor.number),
         _dip(c, drive, start),
         _heat(c, start, built.devices),
         typical,
@@ -337,8 +344,7 @@ def phase_failure_sheet(document: StarterDocument, catalogue: Catalogue) -> Phas
     ------
     ProblemError : as ``design``.
     """
-    c, built, _ = _built(document, catalogue)
-    plate = read_plate(Context(document, catalogue))
+    c, built, plate = built_of(document, catalogue)
     motor = motor_of(Context(document, catalogue), plate)
     if not isinstance(motor, MotorModel):
         return PhaseFailureSheet(motor, [], 1.0, False, [], [], None, False, None, [], [], [])

@@ -22,7 +22,9 @@ from volmek.core.handbook import find_schools, find_tables, usual_loads
 from volmek.core.start_sheet import phase_failure_sheet, start_sheet, unbalance
 from volmek.core.starters.choose import offers
 from volmek.core.symbols import symbols
+from volmek.core.time_current import points_csv, time_current_sheet
 from volmek.files.sheet import Place, picked_of, sheet_html, sheet_pdf
+from volmek.files.svg import to_svg
 from volmek.store.catalogues import catalogue_for, kept_text, numbers_of, with_kept
 from volmek.store.engine import writer
 from volmek.store.models import Board, Revision, Starter
@@ -64,6 +66,7 @@ from volmek.web.schemas import (
     StarterSave,
     StartOut,
     SymbolsOut,
+    TimeCurrentOut,
     UnbalanceIn,
     UnbalanceOut,
     brief,
@@ -83,6 +86,8 @@ Responses = dict[str | int, type[BaseModel] | dict[Any, Any] | None]
 NOT_FOUND: Responses = {404: ProblemsOut}
 REFUSED: Responses = {404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut}
 PDF = {"content": {"application/pdf": {"schema": {"type": "string", "format": "binary"}}}}
+CSV = {"content": {"text/csv": {"schema": {"type": "string"}}}}
+SVG = {"content": {"image/svg+xml": {"schema": {"type": "string"}}}}
 HTML = {"content": {"text/html": {"schema": {"type": "string"}}}}
 
 
@@ -398,6 +403,33 @@ def get_phase_failure(path: StarterPath) -> PhaseFailureOut:
     """What a lost phase does to this starter at every load, and how a monitor is set for it."""
     document, catalogue, _ = looked_at(path.starter_id)
     return PhaseFailureOut.model_construct(sheet=phase_failure_sheet(document, catalogue))
+
+
+@bp.get("/starters/<int:starter_id>/time-current", responses={200: TimeCurrentOut, **REFUSED})
+def get_time_current(path: StarterPath) -> TimeCurrentOut:
+    """The time-current sheet: every curve, limit and crossing."""
+    document, catalogue, _ = looked_at(path.starter_id)
+    return TimeCurrentOut.model_construct(sheet=time_current_sheet(document, catalogue))
+
+
+@bp.get("/starters/<int:starter_id>/time-current.csv", responses={200: CSV, **REFUSED})
+def time_current_points(path: StarterPath) -> Response:
+    """The points of its curves as CSV."""
+    document, catalogue, kept = looked_at(path.starter_id)
+    data = points_csv(time_current_sheet(document, catalogue)).encode()
+    return send_file(
+        io.BytesIO(data), mimetype="text/csv", download_name=f"{kept.tag} time-current.csv", as_attachment=True
+    )
+
+
+@bp.get("/starters/<int:starter_id>/time-current.svg", responses={200: SVG, **REFUSED})
+def time_current_picture(path: StarterPath) -> Response:
+    """The sheet as SVG."""
+    document, catalogue, kept = looked_at(path.starter_id)
+    data = to_svg(time_current_sheet(document, catalogue).drawing).encode()
+    return send_file(
+        io.BytesIO(data), mimetype="image/svg+xml", download_name=f"{kept.tag} time-current.svg", as_attachment=True
+    )
 
 
 @bp.post("/unbalance", responses={200: UnbalanceOut, 422: ProblemsOut})

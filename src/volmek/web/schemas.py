@@ -19,6 +19,7 @@ from volmek.core.handbook import School, TablePage, UsualLoad
 from volmek.core.lineup import LineUpItem
 from volmek.core.start_sheet import PhaseFailureSheet, StartSheet, Unbalance
 from volmek.core.starters.choose import Offer
+from volmek.core.time_current import TimeCurrentSheet, TimeCurve
 
 #: In a response every field is there, defaults included; the generated types of the front end rely on it.
 ALWAYS_THERE = ConfigDict(json_schema_serialization_defaults_required=True)
@@ -39,6 +40,7 @@ for _kind in (
     TableGuide,
     TablePage,
     TestedSet,
+    TimeCurve,
 ):
     setattr(_kind, "__pydantic_config__", ALWAYS_THERE)  # noqa: B010 (a dataclass of the core knows no pydantic)
 
@@ -254,6 +256,12 @@ class PhaseFailureOut(Output):
     """A lost phase."""
 
     sheet: PhaseFailureSheet
+
+
+class TimeCurrentOut(Output):
+    """A time-current sheet."""
+
+    sheet: TimeCurrentSheet
 
 
 class UnbalanceIn(BaseModel):

@@ -341,11 +341,7 @@ def _checks(
     row = c.catalogue.by_type[str(front.selected["type"])][1]
     assert isinstance(row, ShortCircuitDevice)
     relay = next((d for d in devices if d.role == "overload_relay"), None)
-    trip = front.settings.get("instantaneous_trip_a")
-    lower, upper = (
-        edge(c, row, trip if isinstance(trip, float | int) else None) for edge in (kind.lower_edge_a, kind.upper_edge_a)
-    )
-    band = _Band(kind, row, lower, upper)
+    band = band_of(c, kind, row, front)
     checks = []
     if relay and main and not c.nec:
         checks.append(_crossover(c, plate, band, front, main[0], relay))
@@ -358,8 +354,33 @@ def _checks(
     return checks
 
 
+def band_of(c: Context, kind: Kind, row: ShortCircuitDevice, front: Device) -> "Band":
+    """Earliest and latest clearing of the short-circuit device as it is set."""
+    trip = front.settings.get("instantaneous_trip_a")
+    number = trip if isinstance(trip, float | int) else None
+    return Band(kind, row, kind.lower_edge_a(c, row, number), kind.upper_edge_a(c, row, number))
+
+
+def upstream_band(c: Context, kinds: dict[str, Kind]) -> "Band | None":
+    """The device upstream, None when it is not known well enough or no gates are known for its rating."""
+    s = c.document.supply
+    if not s.upstream_device or not s.upstream_rated_current_a:
+        return None
+    kind, trip = kinds[s.upstream_device], s.upstream_instantaneous_trip_a
+    if s.upstream_device == "moulded_case_breaker" and trip is None:
+        return None
+    upstream = ShortCircuitDevice.model_construct(
+        type="upstream", kind=s.upstream_device, rated_current_a=s.upstream_rated_current_a, instantaneous_min_a=trip, instantaneous_max_a=trip
+    )  # fmt: skip
+    try:
+        kind.fast_time_s(upstream, 10 * s.upstream_rated_current_a)
+    except KeyError:
+        return None
+    return Band(kind, upstream, kind.lower_edge_a(c, upstream, trip), kind.upper_edge_a(c, upstream, trip))
+
+
 @dataclass(frozen=True, slots=True)
-class _Band:
+class Band:
     """Earliest and latest clearing time of a short-circuit device at a current."""
 
     kind: Kind
@@ -387,7 +408,7 @@ class _Band:
 
 
 def _crossover(
-    c: Context, plate: Plate, band: _Band, front: Device, contactor: Device, relay: Device
+    c: Context, plate: Plate, band: Band, front: Device, contactor: Device, relay: Device
 ) -> ArithmeticCheck:
     """Annex B: relay and device change over once, and below what the contactor breaks."""
     w = c.working
@@ -465,7 +486,7 @@ def _test_current(c: Context, front: Device, contactor: Device) -> ArithmeticChe
     )
 
 
-def _cable(c: Context, network: Network, band: _Band, row: ShortCircuitDevice) -> ArithmeticCheck:
+def _cable(c: Context, network: Network, band: Band, row: ShortCircuitDevice) -> ArithmeticCheck:
     """The motor cable stands the heat of a fault until the device has cleared it, at both ends of the cable."""
     w, s = c.working, c.document.supply
     section = s.cable_section_mm2 or 0.0
@@ -516,21 +537,24 @@ def _cable(c: Context, network: Network, band: _Band, row: ShortCircuitDevice) -
 
 
 def _selectivity(
-    c: Context, plate: Plate, network: Network | None, band: _Band, row: ShortCircuitDevice, front: Device, relay: Device | None,
+    c: Context, plate: Plate, network: Network | None, band: Band, row: ShortCircuitDevice, front: Device, relay: Device | None,
     kinds: dict[str, Kind],
 ) -> ArithmeticCheck:  # fmt: skip  # fmt: skip
     """Up to which current only this starter's own device acts, and the one in front of the board stays on."""
     w, s = c.working, c.document.supply
     assert s.upstream_device
     assert s.upstream_rated_current_a
-    kind, trip = kinds[s.upstream_device], s.upstream_instantaneous_trip_a
-    if s.upstream_device == "moulded_case_breaker" and trip is None:
+    kind = kinds[s.upstream_device]
+    if s.upstream_device == "moulded_case_breaker" and s.upstream_instantaneous_trip_a is None:
         return ArithmeticCheck(
             "selectivity", "unknown", "Type the magnetic trip of the breaker upstream to compare the curves.", ""
         )
-    upstream = ShortCircuitDevice.model_construct(
-        type="upstream", kind=s.upstream_device, rated_current_a=s.upstream_rated_current_a, instantaneous_min_a=trip, instantaneous_max_a=trip
-    )  # fmt: skip
+    other = upstream_band(c, kinds)
+    if other is None:
+        what = f"{kind.label[0].lower()}{kind.label[1:]}"
+        return ArithmeticCheck(
+            "selectivity", "unknown", f"No gates are known for a {what} of {s.upstream_rated_current_a:g} A.", ""
+        )
     dial_line_a = _dial_line_a(plate, relay) if relay else 0.0
     edge = trip_class_edges(str(relay.settings["trip_class"])).slow if relay else None
 
@@ -538,17 +562,8 @@ def _selectivity(
         clears = band.slow_s(amps)
         return min(clears, edge.trip_time_s(amps / dial_line_a)) if edge else clears
 
-    try:
-        other = _Band(kind, upstream, kind.lower_edge_a(c, upstream, trip), kind.upper_edge_a(c, upstream, trip))
-        high = network.current_a if network else 100 * row.rated_current_a
-        touch = first_touch_a(other.fast_s, own_s, 1.5 * plate.permitted.number, high)
-    except KeyError:
-        return ArithmeticCheck(
-            "selectivity",
-            "unknown",
-            f"No gates are known for a {kind.label[0].lower()}{kind.label[1:]} of {s.upstream_rated_current_a:g} A.",
-            "",
-        )
+    high = network.current_a if network else 100 * row.rated_current_a
+    touch = first_touch_a(other.fast_s, own_s, 1.5 * plate.permitted.number, high)
     rated: Figure | None = w.typed(
         "supply.upstream_rated_current_a", "Device upstream", "Iup", s.upstream_rated_current_a, "A"
     )
