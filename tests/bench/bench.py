@@ -20,10 +20,14 @@ from waitress.server import create_server
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from samples import iec, nec, single_phase
 from volmek.core.catalogue import Catalogue, reference_catalogue
+from volmek.core.changeover import star_time_curve
 from volmek.core.design import design
 from volmek.core.device_types import TABLES, Contactor, Device, TestedCombination
 from volmek.core.document import parse
+from volmek.core.runup import run_up
+from volmek.core.start_sheet import built_of
 from volmek.core.starters import METHODS
+from volmek.core.time_current import time_current_sheet
 from volmek.files.catalogue_files import read_catalogue, write_xlsx
 from volmek.web.app import create_app
 from volmek.web.demo import fill
@@ -146,6 +150,34 @@ def bench_catalogue(port: int) -> None:
     row("  with a device of one's own choice", median_ms(lambda i: design(chosen, catalogue), 150), "ms", 10)
 
 
+def bench_start() -> None:
+    """A run-up, the star-time curve, the time-current sheet, and designs with a run-up."""
+    catalogue = reference_catalogue()
+    load = {"start_time_s": None, "inertia_kgm2": 9.5, "torque_pct": 85, "shape": "square", "breakaway_pct": 15}
+    fan = iec(
+        motor={"rated_power_kw": 37, "rated_current_delta_a": 66, "power_factor": 0.86, "efficiency_pct": 93.9, "rated_speed_rpm": 1480,
+               "locked_rotor_torque_ratio": 2.3, "breakdown_torque_ratio": 2.7, "rotor_inertia_kgm2": 0.4},
+        load=load, starter={"type": "star_delta"}, protection={"device": "moulded_case_breaker"},
+    )  # fmt: skip
+    _, built, plate = built_of(parse(fan), catalogue)
+    start = built.start
+    assert start.drive
+    drive, stages = start.drive, start.stages
+    row("one run-up, star and delta", median_ms(lambda i: run_up(drive, list(stages), 0.05), 60), "ms", 25)
+    curve = median_ms(lambda i: star_time_curve(drive, stages, 0.05, 50, plate.peak_factor.number), 8, 2)
+    row("the star-time curve, 40 points", curve, "ms", 400)
+    row("the time-current sheet", median_ms(lambda i: time_current_sheet(parse(fan), catalogue), 20, 3), "ms", 100)
+    methods = [m for m in METHODS if not m.startswith("single_phase") and m not in ("two_speed", "rotor_resistance")]
+    documents = []
+    for i in range(200):
+        own = {**fan, "starter": {"type": methods[i % len(methods)]}, "load": {**load, "inertia_kgm2": 2 + i % 7}}
+        documents.append(parse({**own, "tag": f"R-{i}", "protection": {"device": "motor_breaker" if own["starter"]["type"] == "manual" else "fuse_am"}}))  # fmt: skip
+    begin = time.perf_counter()
+    for document in documents:
+        design(document, catalogue)
+    row("200 starters designed with their run-up", time.perf_counter() - begin, "s", 8)
+
+
 def serve(app: Any) -> int:
     """Serve an application as the command does; the port it got."""
     server = create_server(app, host="127.0.0.1", port=0, threads=4)
@@ -246,6 +278,7 @@ def main() -> None:
         bench_methods(port)
         bench_catalogue(port)
     bench_core()
+    bench_start()
     width = max(len(r[0]) for r in ROWS)
     print(f"{'measured':<{width}}  {'here':>12}  bar")
     for what, measured, bar in ROWS:

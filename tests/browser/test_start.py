@@ -93,3 +93,27 @@ def test_three_voltages_are_judged(page: Page) -> None:
     page.get_by_label("Voltage L2-L3").fill("100")
     page.get_by_role("button", name="Judge them").click()
     expect(meter.get_by_role("alert")).to_contain_text("cannot be three line voltages")
+
+
+def test_the_curves_are_read_by_keys_and_a_device_is_changed_while_looking(page: Page) -> None:
+    page.goto("/starters/7/curves")
+    crossings = page.get_by_role("region", name="Crossings that matter")
+    expect(crossings).to_contain_text("Relay and device change over at")
+    readings = crossings.get_by_role("status", name="Readings")
+    before = readings.inner_text()
+    slider = page.get_by_role("slider", name="Current to read at")
+    slider.focus()
+    for _ in range(5):
+        page.keyboard.press("ArrowRight")
+    expect(readings).not_to_have_text(before)
+    page.get_by_role("button", name="Change K1").click()
+    page.get_by_text("RC-82", exact=True).click()
+    page.get_by_label("Reason").fill("the crossover")
+    page.get_by_role("button", name="Use it").click()
+    expect(crossings).to_contain_text("below the")
+    with page.expect_download() as csv:
+        page.get_by_role("link", name="CSV of the curves").click()
+    assert csv.value.path().read_text().startswith("curve,edge,kind")
+    with page.expect_download() as picture:
+        page.get_by_role("button", name="PNG").click()
+    assert picture.value.path().read_bytes()[:4] == b"\x89PNG"

@@ -235,5 +235,22 @@ def test_the_page_is_served_with_its_own_paths_and_sends_nothing_outside(client:
 
 def test_the_generated_document_describes_every_route(client: FlaskClient) -> None:
     document = client.application.api_doc  # type: ignore[attr-defined]
-    assert len(document["paths"]) == 32
+    assert len(document["paths"]) == 35
     assert "StarterDocument" in document["components"]["schemas"]
+
+
+def test_the_start_and_the_curves_come_as_data_and_as_files(client: FlaskClient) -> None:
+    start = client.get("/api/starters/7/start").get_json()["start"]
+    assert start["result"]["start_time_source"] == "run-up" and len(start["star"]["points"]) == 40
+    assert client.get("/api/starters/4/start").get_json()["start"]["method"] is None
+    sheet = client.get("/api/starters/7/phase-failure").get_json()["sheet"]
+    assert len(sheet["at_load"]) == 60 and sheet["settings"]
+    assert client.get("/api/starters/7/time-current").get_json()["sheet"]["marks"]
+    assert client.get("/api/starters/7/time-current.csv").data.startswith(b"curve,edge")
+    assert client.get("/api/starters/7/time-current.svg").data.startswith(b"<svg")
+    assert client.get("/api/starters/6/start").status_code == 422, "only a plate so far"
+    assert client.get("/api/loads").get_json()["loads"][0]["machine"] == "fan_closed"
+    judged = client.post("/api/unbalance", json={"voltages_v": [400, 392, 404]}).get_json()["result"]
+    assert judged["verdict"] == "attention"
+    for bad in ({"voltages_v": [400, 392]}, {"voltages_v": [400, 100, 100]}, {"voltages_v": [400, 0, 400]}):
+        assert client.post("/api/unbalance", json=bad).status_code == 422

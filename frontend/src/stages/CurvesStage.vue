@@ -147,17 +147,19 @@ async function png(): Promise<void> {
             size="small"
             outlined
             :label="`${d.designation} ${d.selected.type}`"
-            :aria-label="`Change ${d.designation}`"
+            :aria-label="`Change ${d.designation} ${d.selected.type}`"
             @click="changing = d.role"
           />
         </p>
         <h2 class="heading">At {{ read(current) }} A</h2>
-        <dl role="status" aria-label="Readings">
-          <template v-for="r in readings" :key="r.name">
-            <dt>{{ r.name }}</dt>
-            <dd class="figures">{{ r.time === undefined ? '—' : `${read(r.time)} s` }}</dd>
-          </template>
-        </dl>
+        <div role="status" aria-label="Readings">
+          <dl>
+            <template v-for="r in readings" :key="r.name">
+              <dt>{{ r.name }}</dt>
+              <dd class="figures">{{ r.time === undefined ? '—' : `${read(r.time)} s` }}</dd>
+            </template>
+          </dl>
+        </div>
       </section>
     </div>
     <OverrideDialog :device="device" @close="changing = null" />

@@ -270,26 +270,28 @@ const read = (v: number | null | undefined, digits = 3) =>
             <Button type="submit" label="Judge them" size="small" outlined />
           </form>
           <p v-if="refused" class="bad" role="alert">■ {{ refused }}</p>
-          <dl v-if="result" role="status">
-            <dt><VerdictMark :verdict="result.verdict" /></dt>
-            <dd>{{ result.words }}</dd>
-            <dt>unbalance, NEMA</dt>
-            <dd class="figures">{{ read(result.nema_pct) }} %</dd>
-            <dt>negative over positive sequence</dt>
-            <dd class="figures">{{ read(result.true_pct) }} %</dd>
-            <dt>output that is left</dt>
-            <dd class="figures">
-              {{
-                result.derating === null ? 'none: do not run' : `${read(100 * result.derating)} %`
-              }}
-            </dd>
-            <dt>rise of temperature, more by</dt>
-            <dd class="figures">{{ read(result.extra_rise_pct, 2) }} %</dd>
-            <template v-if="result.current_pct !== null">
-              <dt>unbalance of the currents</dt>
-              <dd class="figures">{{ read(result.current_pct, 2) }} %</dd>
-            </template>
-          </dl>
+          <div v-if="result" role="status">
+            <dl>
+              <dt><VerdictMark :verdict="result.verdict" /></dt>
+              <dd>{{ result.words }}</dd>
+              <dt>unbalance, NEMA</dt>
+              <dd class="figures">{{ read(result.nema_pct) }} %</dd>
+              <dt>negative over positive sequence</dt>
+              <dd class="figures">{{ read(result.true_pct) }} %</dd>
+              <dt>output that is left</dt>
+              <dd class="figures">
+                {{
+                  result.derating === null ? 'none: do not run' : `${read(100 * result.derating)} %`
+                }}
+              </dd>
+              <dt>rise of temperature, more by</dt>
+              <dd class="figures">{{ read(result.extra_rise_pct, 2) }} %</dd>
+              <template v-if="result.current_pct !== null">
+                <dt>unbalance of the currents</dt>
+                <dd class="figures">{{ read(result.current_pct, 2) }} %</dd>
+              </template>
+            </dl>
+          </div>
           <h3>Where it is tapped</h3>
           <table>
             <tbody>

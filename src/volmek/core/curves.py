@@ -307,6 +307,28 @@ def _am_points(column: str) -> tuple[tuple[float, ...], tuple[float, ...]]:
     return tuple(r["multiple_of_rated"] for r in rows), tuple(r[column] for r in rows)
 
 
+def fuse_corners_a(kind: str, rated_a: float) -> tuple[float, ...]:
+    """Currents at which the edges of a gG or aM fuse bend: a drawing must not cut these corners.
+
+    Examples
+    --------
+    >>> fuse_corners_a("fuse_am", 10)[:2]
+    (40.0, 63.0)
+
+    References
+    ----------
+    IEC 60269-1 and 60269-2, gates.
+    """
+    if kind == "fuse_gg":
+        g = gg_gates()[rated_a]
+        slow = (g["fusing_multiple"] * rated_a, g["current_max_5s_a"], g["current_max_0_1s_a"])
+        return tuple(sorted({*_gg_fast_points(rated_a)[0], *slow}))
+    if kind == "fuse_am":
+        multiples = {*_am_points("must_melt_within_s")[0], *_am_points("must_not_melt_within_s")[0]}
+        return tuple(sorted(m * rated_a for m in multiples))
+    return ()
+
+
 def am_time_s(rated_a: float, current_a: float, *, slow: bool = False) -> float:
     """Earliest (or latest) melting time of an aM fuse.
 

@@ -8,7 +8,7 @@ from typing import Literal
 
 from volmek.core.catalogue import Catalogue
 from volmek.core.context import Context
-from volmek.core.curves import ThermalEdge, trip_class_edges
+from volmek.core.curves import ThermalEdge, fuse_corners_a, trip_class_edges
 from volmek.core.device_types import ShortCircuitDevice
 from volmek.core.devices.coordination import CABLE_K, Band, band_of, upstream_band
 from volmek.core.devices.device import Device
@@ -190,7 +190,10 @@ def _relay_curve(
 def _band_curves(band: Band, name: str, kind: CurveKind, currents: list[float], *, thermal: bool) -> list[TimeCurve]:
     found = []
     for which, time, edge_a in (("earliest", band.fast_s, band.lower_a), ("latest", band.slow_s, band.upper_a)):
-        xs = sorted({*currents, *((edge_a * (1 - 1e-9), edge_a) if edge_a else ())})
+        corners = (
+            x for x in fuse_corners_a(band.device.kind, band.device.rated_current_a) if currents[0] < x < currents[-1]
+        )
+        xs = sorted({*currents, *corners, *((edge_a * (1 - 1e-9), edge_a) if edge_a else ())})
         if not thermal:  # the thermal part of a motor breaker is drawn as the relay
             xs = [x for x in xs if edge_a and x >= edge_a * (1 - 1e-6)]
         found.append(_curve(name, f"{which} clearing", kind, time, xs, which))

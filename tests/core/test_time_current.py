@@ -1,0 +1,87 @@
+"""The time-current sheet: its curves go through their gates, its crossings say what the design says."""
+
+from typing import Any
+
+import pytest
+
+from samples import codes, iec, nec, run, single_phase
+from volmek.core.catalogue import reference_catalogue
+from volmek.core.curves import gg_gates, trip_class_edges
+from volmek.core.document import parse
+from volmek.core.time_current import TimeCurrentSheet, TimeCurve, points_csv, read_at, time_current_sheet
+from volmek.files.svg import to_svg
+
+RELAY = {"device": "magnetic_breaker"}
+
+
+def sheet(document: dict[str, Any]) -> TimeCurrentSheet:
+    return time_current_sheet(parse(document), reference_catalogue())
+
+
+def curve(s: TimeCurrentSheet, start: str, edge: str = "") -> TimeCurve:
+    return next(c for c in s.curves if c.name.startswith(start) and (not edge or c.edge == edge))
+
+
+def test_the_relay_goes_through_the_limits_of_its_class() -> None:
+    s = sheet(iec(protection=RELAY))
+    edges = trip_class_edges("10")
+    amps = 7.2 * 14.4
+    assert read_at(curve(s, "F1 class 10, cold", "earliest"), amps) == pytest.approx(
+        edges.fast.trip_time_s(7.2), rel=0.01
+    )
+    assert read_at(curve(s, "F1 class 10, cold", "latest"), amps) == pytest.approx(10, rel=0.01)
+    warm, cold = (read_at(curve(s, f"F1 class 10, {w}", "latest"), amps) for w in ("warm", "cold"))
+    assert warm and cold and warm < cold
+
+
+def test_a_relay_in_the_winding_is_drawn_in_amperes_of_the_line() -> None:
+    s = sheet(iec(starter={"type": "star_delta"}, protection={"device": "moulded_case_breaker"}))
+    assert read_at(curve(s, "F1 class 10, cold", "latest"), 7.2 * 14.4) == pytest.approx(10, rel=0.01)
+
+
+@pytest.mark.parametrize("rating", [32, 40, 63])
+def test_a_fuse_goes_through_its_gates(rating: float) -> None:
+    own = [{"role": "short_circuit_device", "device_type": f"RU-gG{rating}", "reason": "the gates"}]
+    s = sheet(iec(protection={"device": "fuse_gg"}, overrides=own))
+    gates = gg_gates()[rating]
+    assert read_at(curve(s, f"Q1 RU-gG{rating}", "earliest"), gates["current_min_10s_a"]) == pytest.approx(10, rel=0.03)
+    assert read_at(curve(s, f"Q1 RU-gG{rating}", "latest"), gates["current_max_5s_a"]) == pytest.approx(5, rel=0.03)
+
+
+def test_the_magnetic_part_stands_at_its_tolerance() -> None:
+    """RG-15: 195 A −20 % and +20 %."""
+    s = sheet(iec(protection=RELAY))
+    earliest, latest = curve(s, "Q1 RG-15", "earliest"), curve(s, "Q1 RG-15", "latest")
+    assert earliest.current_a[0] == pytest.approx(0.8 * 195, rel=1e-6)
+    assert latest.current_a[0] == pytest.approx(1.2 * 195, rel=1e-6)
+
+
+def test_limits_cable_and_upstream_are_on_it() -> None:
+    supply = {"cable_section_mm2": 2.5, "upstream_device": "fuse_gg", "upstream_rated_current_a": 100}
+    s = sheet(iec(protection=RELAY, supply=supply, motor={"permitted_stall_time_s": 18}))
+    assert {x.name for x in s.limits} == {"K1 breaks", "Ik", "r"}
+    assert read_at(curve(s, "2.5 mm²"), 1000) == pytest.approx((115 * 2.5) ** 2 / 1e6, rel=0.01)
+    assert curve(s, "upstream", "earliest").current_a
+    assert read_at(curve(s, "locked rotor"), 7.2 * 14.4) == pytest.approx(18, rel=0.01)
+    assert {m.name for m in s.marks} == {"start under the relay", "stalled rotor", "change-over", "first peak", "contactor's limit", "cable", "selectivity"}  # fmt: skip
+
+
+def test_marks_agree_with_the_findings() -> None:
+    slow = iec(load={"start_time_s": 30}, protection={"device": "fuse_am"}, motor={"permitted_stall_time_s": 5})
+    found = codes(run(slow))
+    marks = {m.name: m for m in sheet(slow).marks}
+    assert (marks["stalled rotor"].state == "attention") == (
+        "stall_not_protected" in found or "stall_cold_not_protected" in found
+    )
+    assert "Ways out" in marks["stalled rotor"].words
+
+
+@pytest.mark.parametrize("document", [iec(), iec(protection={"device": "miniature_breaker_d"}), iec(starter={"type": "manual"}), nec(), nec(protection={"device": "time_delay_fuse"}), single_phase(), iec(load={"start_time_s": None, "inertia_kgm2": 0.4}), iec(protection={"device": "fuse_gg", "overload": "none"})])  # fmt: skip
+def test_every_sort_of_starter_has_a_sheet_that_can_be_drawn_and_written(document: dict[str, Any]) -> None:
+    s = sheet(document)
+    for c in s.curves:
+        assert len(c.current_a) == len(c.time_s)
+        assert all(0.004 < t <= 10_000 for t in c.time_s) and all(a > 0 for a in c.current_a)
+    assert to_svg(s.drawing).count("<polyline") > 4
+    lines = points_csv(s).splitlines()
+    assert lines[0] == "curve,edge,kind,current_a,time_s" and len(lines) == 1 + sum(len(c.current_a) for c in s.curves)
