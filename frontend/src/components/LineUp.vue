@@ -117,6 +117,8 @@ function choose(item: LineUpItem): void {
 .title {
   flex: 1;
   min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
   font-size: 0.86rem;
   color: var(--quiet);
 }

@@ -264,7 +264,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 0.2rem 1.2rem;
+  gap: 0.2rem 0.7rem;
   padding: 0.15rem 0.8rem;
   border-bottom: 1px solid var(--ink);
   background: var(--sheet);
@@ -284,7 +284,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
   font-size: 1.15rem;
 }
 .service {
-  max-width: 17rem;
+  max-width: 9rem;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
@@ -296,7 +296,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 .stages button {
   border: 0;
   background: none;
-  padding: 0.5rem 0.8rem 0.45rem;
+  padding: 0.5rem 0.6rem 0.45rem;
   cursor: pointer;
   border-bottom: 3px solid transparent;
 }
@@ -328,6 +328,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 }
 .tools {
   display: flex;
+}
+.tools :deep(button) {
+  padding-inline: 0.45rem;
 }
 .left {
   grid-area: left;
