@@ -313,6 +313,11 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
         iec(load={"start_time_s": None, "torque_pct": 50, "shape": "square", "measured_run_up_time_s": 0.01}),
     ),
     ("motor_curve_impossible", "attention", iec(load=HEAVY, motor={"rated_speed_rpm": 1280})),
+    (
+        "reclosing_above_trip",
+        "stop",
+        iec(load={**HEAVY, "torque_pct": 95, "shape": "constant"}, starter={"type": "star_delta"}),
+    ),
     ("capacitor_voltage_unknown", "attention", single_phase(motor={"run_capacitor_uf": 30})),
     ("capacitor_voltage_low", "stop", single_phase(motor={"run_capacitor_uf": 30, "run_capacitor_voltage_v": 250})),
     ("capacitor_voltage_low", "stop", single_phase(motor={"start_capacitor_uf": 80, "start_capacitor_voltage_v": 125})),

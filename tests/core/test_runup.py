@@ -12,7 +12,6 @@ from hypothesis import strategies as st
 
 from samples import codes, device, iec, run, single_phase
 from volmek.core.catalogue import reference_catalogue
-from volmek.core.changeover import better_links, reclosing
 from volmek.core.curves import trip_class_edges
 from volmek.core.document import parse
 from volmek.core.errors import ProblemError
@@ -25,6 +24,7 @@ from volmek.core.motor_model import (
     double_cage_torque,
 )
 from volmek.core.phase_failure import open_phase, relay_on_two_phases
+from volmek.core.reclosing import better_links, reclosing
 from volmek.core.runup import Drive, LoadModel, Stage, run_up
 from volmek.core.start import Profile, heat_a2s, longest_warm, thermal_peak
 from volmek.core.start_sheet import phase_failure_sheet, start_sheet, unbalance

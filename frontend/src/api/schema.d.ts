@@ -1477,6 +1477,8 @@ export interface components {
             cold_starts: number | null;
             /** Motor I2T Ka2S */
             motor_i2t_ka2s: number;
+            /** Per Hour */
+            per_hour: number | null;
             /** Rotor Kj */
             rotor_kj: number;
             /** Warm Starts */
@@ -1684,6 +1686,16 @@ export interface components {
             time_s: number;
             /** Words */
             words: string;
+        };
+        /**
+         * MeasuredCurve
+         * @description A curve that somebody measured or read from a data sheet, to be drawn on the time-current sheet.
+         */
+        MeasuredCurve: {
+            /** Name */
+            name: string;
+            /** Points */
+            points: number[][];
         };
         /**
          * MonitorSetting
@@ -2266,6 +2278,11 @@ export interface components {
              */
             failed_start_recorded?: boolean;
             /**
+             * Measured Curves
+             * @default []
+             */
+            measured_curves?: components["schemas"]["MeasuredCurve"][];
+            /**
              * Overload
              * @default relay
              * @enum {string}
@@ -2775,6 +2792,7 @@ export interface components {
              *       "device": null,
              *       "dial_marking": "motor_amperes",
              *       "failed_start_recorded": false,
+             *       "measured_curves": [],
              *       "overload": "relay",
              *       "overload_school": null,
              *       "reset": "manual",
@@ -3246,7 +3264,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "start" | "withstand" | "relay" | "device" | "upstream" | "cable" | "limit";
+            kind: "start" | "withstand" | "relay" | "device" | "upstream" | "cable" | "measured";
             /** Label */
             label: string;
             /** Name */

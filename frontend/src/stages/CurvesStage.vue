@@ -6,6 +6,7 @@ import { client, problemsOf, type TimeCurrentSheet } from '@/api/client'
 import CurveChart, { type Curve } from '@/components/CurveChart.vue'
 import OverrideDialog from '@/components/OverrideDialog.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
+import { typedNumber } from '@/document'
 import { useStarter } from '@/stores/starter'
 
 /** The time-current sheet: every curve on one log-log drawing, its crossings in sentences, devices changed while looking. */
@@ -75,6 +76,37 @@ const readings = computed(() =>
 const read = (v: number | undefined, digits = 3) =>
   v === undefined ? '—' : String(Number(v.toPrecision(digits)))
 
+type Measured = { name: string; points: unknown[] }
+const measured = computed(
+  () =>
+    (starter.document.protection as { measured_curves?: Measured[] } | undefined)
+      ?.measured_curves ?? [],
+)
+function setMeasured(curves: Measured[]): void {
+  starter.set('protection.measured_curves', curves.length ? curves : undefined)
+  starter.settle()
+}
+
+/** Two columns, current and time; a line without figures is a heading. What is wrong the server says. */
+async function addMeasured(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  if (!file) return
+  const points = (await file.text())
+    .split(/\r?\n/)
+    .map((line) => line.split(/[;,\t]/).map((cell) => typedNumber(cell)))
+    .filter((row) => row.length >= 2 && row.some((cell) => typeof cell === 'number'))
+    .map((row) => row.slice(0, 2))
+  const name = file.name.replace(/\.\w+$/, '').slice(0, 40)
+  setMeasured([...measured.value.filter((c) => c.name !== name), { name, points }])
+  input.value = ''
+}
+const refused = computed(() =>
+  [...starter.problemAt]
+    .filter(([field]) => field.startsWith('protection.measured_curves'))
+    .map(([, message]) => message),
+)
+
 /** The server's SVG painted on a canvas: the same drawing as a picture. */
 async function png(): Promise<void> {
   const svg = await (await fetch(`/api/starters/${starter.id}/time-current.svg`)).text()
@@ -129,7 +161,20 @@ async function png(): Promise<void> {
           <a :href="`/api/starters/${starter.id}/time-current.svg`" download>SVG</a>
           <button type="button" class="link" @click="png">PNG</button>
           <a :href="`/api/starters/${starter.id}/time-current.csv`" download>CSV of the curves</a>
+          <label class="link"
+            >Measured curve from CSV
+            <input
+              type="file"
+              accept=".csv,.txt"
+              class="visually-hidden"
+              aria-label="Measured curve from CSV"
+              @change="addMeasured"
+          /></label>
+          <button v-if="measured.length" type="button" class="link" @click="setMeasured([])">
+            without measured curves
+          </button>
         </p>
+        <p v-for="r in refused" :key="r" class="bad" role="alert">■ {{ r }}</p>
       </section>
       <section aria-label="Crossings that matter">
         <h2 class="heading">Crossings that matter</h2>
@@ -191,6 +236,12 @@ async function png(): Promise<void> {
   display: flex;
   gap: 1.2rem;
   padding-left: 3.6rem;
+}
+.bad {
+  color: var(--stop);
+}
+.link:focus-within {
+  outline: 2px solid var(--accent);
 }
 .link {
   background: none;

@@ -7,6 +7,7 @@ import ChoiceField from '@/components/ChoiceField.vue'
 import CurveChart, { type Curve } from '@/components/CurveChart.vue'
 import DrawingView from '@/components/DrawingView.vue'
 import PlateField from '@/components/PlateField.vue'
+import { typedNumber } from '@/document'
 import { useStarter } from '@/stores/starter'
 import { DELTA_LINKS, LOAD_SHAPES } from '@/words'
 
@@ -50,6 +51,28 @@ function like(machine: string | null): void {
 const machine = computed(
   () => (starter.document.load as { machine?: string } | undefined)?.machine ?? null,
 )
+
+/** Points as they can be typed or pasted from a spreadsheet: speed and torque in per cent, pairs set apart. */
+const pointsText = computed(() =>
+  ((starter.document.load as { torque_points?: number[][] } | undefined)?.torque_points ?? [])
+    .map((p) => p.join(' '))
+    .join('; '),
+)
+const pointsProblem = computed(() =>
+  [...starter.problemAt]
+    .filter(([field]) => field.startsWith('load.torque_points'))
+    .map(([, message]) => message)
+    .join('; '),
+)
+function setPoints(text: string): void {
+  const pairs = text
+    .split(/[;\n]+/)
+    .map((pair) => pair.trim())
+    .filter(Boolean)
+    .map((pair) => pair.split(/[\s,]+/).map(typedNumber))
+  starter.set('load.torque_points', pairs.length ? pairs : undefined)
+  starter.settle()
+}
 
 const overTime = computed<Curve[]>(() => {
   const s = sheet.value
@@ -163,6 +186,17 @@ const read = (v: number | null | undefined, digits = 3) =>
       <PlateField path="motor.locked_rotor_torque_ratio" label="Starting torque Ma/Mn" unit="×" />
       <PlateField path="motor.breakdown_torque_ratio" label="Breakdown torque Mb/Mn" unit="×" />
       <PlateField path="motor.pull_up_torque_ratio" label="Pull-up torque, if known" unit="×" />
+      <div class="choice points">
+        <label for="torque-points">Torque curve</label>
+        <input
+          id="torque-points"
+          type="text"
+          placeholder="0 30; 50 45; 100 90  (speed %, torque %)"
+          :value="pointsText"
+          @change="setPoints(($event.target as HTMLInputElement).value)"
+        />
+        <p v-if="pointsProblem" class="bad">■ {{ pointsProblem }}</p>
+      </div>
       <PlateField path="load.start_time_s" label="Starting time typed, instead" unit="s" />
     </section>
 
@@ -218,7 +252,9 @@ const read = (v: number | null | undefined, digits = 3) =>
           <p class="quiet">
             in the rotor<template v-if="sheet.heat.cold_starts !== null"
               >; starts that pass: {{ sheet.heat.cold_starts }} from cold,
-              {{ sheet.heat.warm_starts }} from warm, {{ sheet.heat.words }}</template
+              {{ sheet.heat.warm_starts }} from warm<template v-if="sheet.heat.per_hour !== null"
+                >, in the long run {{ read(sheet.heat.per_hour, 2) }} an hour</template
+              >, {{ sheet.heat.words }}</template
             >
           </p>
         </div>
@@ -364,6 +400,20 @@ const read = (v: number | null | undefined, digits = 3) =>
   align-items: center;
   column-gap: 0.6rem;
   font-size: 0.93rem;
+}
+.points input {
+  font: inherit;
+  font-family: var(--figures);
+  border: 1px solid var(--rule-strong);
+  background: var(--paper);
+  color: inherit;
+  padding: 0.2rem 0.5rem;
+  min-width: 0;
+}
+.points .bad {
+  grid-column: 1 / -1;
+  margin: 0;
+  font-size: 0.8rem;
 }
 .empty {
   padding: 1.2rem 1rem;

@@ -199,6 +199,13 @@ class Starter(Part):
     delta_links: Literal["common", "favourable"] | None = None
 
 
+class MeasuredCurve(Part):
+    """A curve that somebody measured or read from a data sheet, to be drawn on the time-current sheet."""
+
+    name: str = Field(min_length=1, max_length=40)
+    points: Annotated[list[Annotated[list[Annotated[float, Field(gt=0, le=1e6)]], Field(min_length=2, max_length=2)]], Field(min_length=2, max_length=200)]  # fmt: skip
+
+
 class Protection(Part):
     """Which protection, and which school of setting it."""
 
@@ -210,6 +217,7 @@ class Protection(Part):
     reset: Literal["manual", "automatic"] = "manual"
     failed_start_recorded: bool = False
     coordination: Literal["type_1", "type_2"] | None = None
+    measured_curves: list[MeasuredCurve] = Field(default=[], max_length=6)
     overload: Literal["relay", "none"] = "relay"
 
 

@@ -130,6 +130,11 @@ def current_parameter(rated_slip: float, inrush_ratio: float, no_load_ratio: flo
     """
     whole = inrush_ratio**2 - no_load_ratio**2
     wanted = 1 - no_load_ratio**2
+    if inrush_ratio <= 1.05 or wanted <= 0:
+        raise PlateError.at(
+            "motor.locked_rotor_current_ratio",
+            f"a starting current of {inrush_ratio:.2g} times, with {no_load_ratio:.2g} of rated current without load, is that of no motor",
+        )
     if rated_slip * sqrt(whole) >= sqrt(wanted):
         raise PlateError.at(
             "motor.rated_speed_rpm",

@@ -12,7 +12,7 @@ from volmek.core.currents import (
     sizing_current,
     table_current,
 )
-from volmek.core.document import Load, Motor
+from volmek.core.document import Load, Motor, Protection
 from volmek.core.errors import PlateError, Problem
 from volmek.core.figures import Figure
 from volmek.core.permitted import permitted_current
@@ -36,7 +36,12 @@ def read_plate(c: Context) -> Plate:
     """
     d, w = c.document, c.working
     m, s = d.motor, d.supply
-    problems = [*_missing(m, s.line_voltage_v), *_contradictions(m), *_backwards(d.load)]
+    problems = [
+        *_missing(m, s.line_voltage_v),
+        *_contradictions(m),
+        *_backwards(d.load),
+        *_backward_curves(d.protection),
+    ]
     if problems:
         raise PlateError(problems)
     assert s.line_voltage_v is not None
@@ -161,6 +166,18 @@ def _backwards(load: Load) -> list[Problem]:
         return []
     said = f"point {at + 1} lies at {speeds[at]:g} % of speed, not above the {speeds[at - 1]:g} % before it; the curve runs backwards"
     return [Problem("load.torque_points", said)]
+
+
+def _backward_curves(protection: Protection) -> list[Problem]:
+    """Measured curves whose currents do not rise."""
+    problems = []
+    for i, curve in enumerate(protection.measured_curves):
+        amps = [p[0] for p in curve.points]
+        at = next((k for k in range(1, len(amps)) if amps[k] <= amps[k - 1]), None)
+        if at is not None:
+            said = f"point {at + 1} of {curve.name!r} lies at {amps[at]:g} A, not above the {amps[at - 1]:g} A before it; the curve runs backwards"
+            problems.append(Problem(f"protection.measured_curves.{i}.points", said))
+    return problems
 
 
 def _contradictions(m: Motor) -> list[Problem]:

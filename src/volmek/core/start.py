@@ -15,7 +15,8 @@ from volmek.core.findings import Severity
 from volmek.core.motor_model import MotorModel, current_parameter, double_cage
 from volmek.core.network import Network
 from volmek.core.plate import Plate, no_load_current_ratio
-from volmek.core.runup import Drive, LoadModel, RunUp, Stage, run_up
+from volmek.core.reclosing import decay_time_s, reclosing
+from volmek.core.runup import Drive, LoadModel, RunUp, Stage, coast, run_up
 from volmek.core.tables import typical_motor_value
 
 #: Start that is taken when none is given.
@@ -133,6 +134,7 @@ class Start:
     drive, stages, dwell_s, result : the computed run-up, None and empty where nothing could be computed
     star_time_s : proposed or typed, of a method that changes over by time
     changeover_speed_pct, changeover_current_a : at the end of the first stage
+    reclosing_peak : first peak when delta closes after the pause
     missing : what a run-up would need, in words
     """
 
@@ -146,6 +148,7 @@ class Start:
     star_time_s: float | None = None
     changeover_speed_pct: float | None = None
     changeover_current_a: float | None = None
+    reclosing_peak: Figure | None = None
     missing: tuple[str, ...] = field(default=())
 
 
@@ -254,11 +257,13 @@ def read_start(
     result = run_up(drive, list(stages), dwell_s)
     result, drive = _judge_stall(c, drive, stages, dwell_s, result)
     star = stages[0].duration_s if len(stages) > 1 else None
-    speed_pct = changeover = None
+    speed_pct = changeover = peak = None
     if len(stages) > 1:
         speed = result.stages[0].speed_at_end
         speed_pct = 100 * speed
         changeover = float(drive.values(stages[1], np.array([speed]))[1][0])
+        if dwell_s > 0:
+            peak = _reclosing_peak(c, plate, drive, speed, dwell_s)
         _judge_stages(c, plate, drive, stages, result, proposed, timed, changeover)
     if load.start_time_s is not None or result.stalls:
         plain = _without_run_up(c, locked, (), said=result.stalls)
@@ -274,7 +279,7 @@ def read_start(
         plain = Start("run-up", _profile(result, locked), figure)
     return replace(
         plain, drive=drive, stages=stages, dwell_s=dwell_s, result=result, star_time_s=star,
-        changeover_speed_pct=speed_pct, changeover_current_a=changeover,
+        changeover_speed_pct=speed_pct, changeover_current_a=changeover, reclosing_peak=peak,
     )  # fmt: skip
 
 
@@ -444,6 +449,31 @@ def _judge_stages(c: Context, plate: Plate, drive: Drive, stages: tuple[Stage, .
     if proposed is not None and duration < first.settled_after_s - first.begins_s - 1e-9:
         c.find("attention", "changeover_early", f"After {duration:g} s the motor has reached {100 * first.speed_at_end:.0f} % of synchronous speed; it would settle at "
                f"{100 * first.settles_at:.0f} % after {as_read(first.settled_after_s)} s.", at)  # fmt: skip
+
+
+def _reclosing_peak(c: Context, plate: Plate, drive: Drive, speed: float, dwell_s: float) -> Figure:
+    """What closes on the winding after the pause, and the speed that the pause costs."""
+    after = coast(drive, speed, dwell_s)
+    m, hertz = drive.motor, plate.frequency_hz
+    links = c.document.starter.delta_links or "favourable"
+    decay = decay_time_s(m.rated_slip, m.no_load_ratio, hertz)
+    r = reclosing(
+        links,
+        1 - speed,
+        1 - after,
+        dwell_s,
+        hertz,
+        decay,
+        m.inrush_ratio,
+        plate.locked_rotor.number,
+        plate.peak_factor.number,
+    )
+    w = c.working
+    lost = w.add("dwell_speed_loss_pct", "Speed lost in the pause, of synchronous speed", "Δn", 100 * (speed - after), "%",
+                 inputs=(w.figures.get("total_inertia_kgm2"),), rule="the load brakes while no contactor is closed", source="J·dω/dt = −ML")  # fmt: skip
+    return w.add("reclosing_peak_a", f"First peak when delta closes, {links} links", "Iδ", r.peak_a, "A", inputs=(plate.locked_rotor, plate.peak_factor, lost),
+                 formula=f"{r.difference:.3f}·Ia·ki", rule=f"the rotor's voltage, {100 * r.residual:.0f} % of U, lags {r.lag_deg:.0f} degrees by then",
+                 source="residual voltage of the rotor; phasor difference", field="starter.delta_links")  # fmt: skip
 
 
 def _profile(result: RunUp, locked_a: float) -> Profile:

@@ -1,12 +1,12 @@
 """Everything that the start stage shows: curves of the run-up, the star time, the supply's dip, a lost phase."""
 
 from dataclasses import dataclass, replace
-from math import cos, radians, sin
+from math import cos, log, radians, sin
 
 import numpy as np
 
 from volmek.core.catalogue import Catalogue
-from volmek.core.changeover import ChangeOver, Rule, better_links, change_over, rules, star_time_curve
+from volmek.core.changeover import ChangeOver, Rule, change_over, rules, star_time_curve
 from volmek.core.context import Context
 from volmek.core.curves import trip_class_edges
 from volmek.core.design import StartResult, start_result
@@ -28,6 +28,7 @@ from volmek.core.phase_failure import (
 )
 from volmek.core.plate import Plate
 from volmek.core.reading import read_plate
+from volmek.core.reclosing import better_links
 from volmek.core.runup import Drive, RunUp, Stage, run_up
 from volmek.core.start import Start, heat_a2s, motor_of, thermal_peak
 from volmek.core.starters import METHODS, method_of
@@ -100,6 +101,7 @@ class Heat:
     motor_i2t_ka2s: float
     cold_starts: int | None
     warm_starts: int | None
+    per_hour: float | None
     words: str
 
 
@@ -279,7 +281,7 @@ def _heat(c: Context, start: Start, devices: list[Device]) -> Heat | None:
     if r is None:
         return None
     relay = next((d for d in devices if "trip_class" in d.settings and d.settings.get("dial_a")), None)
-    cold = warm = None
+    cold = warm = per_hour = None
     words = "no trip class is known, so the starts that may follow each other are not either"
     if relay and start.profile.steps:
         edges = trip_class_edges(str(relay.settings["trip_class"]))
@@ -291,8 +293,10 @@ def _heat(c: Context, start: Start, devices: list[Device]) -> Heat | None:
         cold = int(1 / one) if one > 0 else None
         left = 1 - edges.fast.warm(min(required / dial, 1.0))
         warm = int(left / one) if one > 0 else None
+        if 0 < one < 1:  # in the long run each start must cool away before the next
+            per_hour = 3600 / (start.profile.start_s - edges.fast.time_constant_s * log(1 - one))
         words = f"by the quickest relay of class {relay.settings['trip_class']}, one after the other without a pause"
-    return Heat(r.rotor_heat_j / 1000, heat_a2s(start.profile.through(1.0, (1.0,))) / 1e6, cold, warm, words)
+    return Heat(r.rotor_heat_j / 1000, heat_a2s(start.profile.through(1.0, (1.0,))) / 1e6, cold, warm, per_hour, words)
 
 
 @dataclass(frozen=True, slots=True)
@@ -332,6 +336,10 @@ class PhaseFailureSheet:
 TAPPING = [
     MonitorSetting("before the contactor", "sees the supply at rest, so that nothing starts on two phases",
                    "does not see a burnt contactor pole, or a fuse between it and the motor"),
+    MonitorSetting("three-wire", "compares the line voltages, needs no neutral",
+                   "the motor itself holds the lost phase up: at a light load hardly more than asymmetry is left to see; not a lost neutral"),
+    MonitorSetting("four-wire", "also sees the open terminal against the neutral, and a lost neutral",
+                   "needs the neutral brought to it; the star point of the motor must not be tied to it"),
     MonitorSetting("behind the contactor", "sees burnt poles and blown fuses on the way to the motor",
                    "sees nothing while the starter is off; its contact must be bridged at the start"),
 ]  # fmt: skip
@@ -427,6 +435,13 @@ def _settings(
             f"never below 85 % for a motor at rated load; alone it sees a lost phase here only if set above {blind:.0f} %",
         ),
         MonitorSetting("overvoltage", "110 %", "the motor's own limit"),
+        MonitorSetting(
+            "neutral",
+            "on" if four else "not watched",
+            "single-phase loads on this board see the wrong voltage when it is lost"
+            if four
+            else "there is none, or nothing on it matters here",
+        ),
         MonitorSetting(
             "asymmetry",
             f"{as_read(best.proposed_pct)} %" if best and best.proposed_pct is not None else "no setting does",

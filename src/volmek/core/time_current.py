@@ -24,7 +24,7 @@ SHORTEST_S, LONGEST_S = 0.005, 10_000.0
 POINTS = 120
 #: The heat of a fault stays in the cable up to this time.
 ADIABATIC_LIMIT_S = 5.0
-CurveKind = Literal["start", "withstand", "relay", "device", "upstream", "cable", "limit"]
+CurveKind = Literal["start", "withstand", "relay", "device", "upstream", "cable", "measured"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,6 +122,9 @@ def time_current_sheet(document: StarterDocument, catalogue: Catalogue) -> TimeC
     upstream = upstream_band(c, KINDS)
     if upstream:
         curves += _band_curves(upstream, "upstream", "upstream", currents, thermal=True)
+    for own in document.protection.measured_curves:
+        xs, ts = [p[0] for p in own.points], [min(max(p[1], SHORTEST_S), LONGEST_S) for p in own.points]
+        curves.append(TimeCurve(own.name, "measured", "measured", xs, ts))
     limits = []
     contactor = next(
         (d for d in built.devices if d.kind == "contactor" and not d.role.startswith("rotor_contactor")), None
@@ -249,9 +252,11 @@ def _marks(c: Context, built: Built, plate: Plate, relay: Device | None, dial_a:
             )
         )
     if band.lower_a is not None:
-        below = band.lower_a < plate.peak.number * (1 - 1e-6)
-        marks.append(Mark("first peak", plate.peak.number, 0.01, "stop" if below else "fine",
-                          f"The first peak is worth {plate.peak.text} A; {front.designation} acts at once from {as_read(band.lower_a)} A on"
+        second = built.start.reclosing_peak
+        peak = second if second is not None and second.number > plate.peak.number else plate.peak
+        below = band.lower_a < peak.number * (1 - 1e-6)
+        marks.append(Mark("first peak", peak.number, 0.01, "stop" if below else "fine",
+                          f"The first peak{' when delta closes' if peak is second else ''} is worth {peak.text} A; {front.designation} acts at once from {as_read(band.lower_a)} A on"
                           + (": it may trip in the start." if below else ", above it.")))  # fmt: skip
     if breaks is not None:
         beyond = ico is not None and ico.number > breaks * (1 + 1e-6)

@@ -30,6 +30,7 @@ class Duty:
     rated: Figure
     line_share: float
     start_known: bool = True
+    reclosing: Figure | None = None
 
     @property
     def locked_a(self) -> float:
@@ -47,9 +48,15 @@ class Duty:
         return self.line_share * self.locked_a
 
     @property
+    def peak(self) -> Figure:
+        """First peak that an instantaneous trip must not see: at the start, or when delta closes where that is more."""
+        first, second = self.plate.peak, self.reclosing
+        return second if second is not None and second.number > first.number else first
+
+    @property
     def peak_a(self) -> float:
-        """First peak that an instantaneous trip must not see [A]."""
-        return self.plate.peak.number
+        """That peak [A]."""
+        return self.peak.number
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,8 +217,8 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
             "Imin",
             edge,
             "A",
-            inputs=(rated, duty.plate.peak),
-            rule=f"must not lie below the first peak of the start, {duty.plate.peak.text} A",
+            inputs=(rated, duty.peak),
+            rule=f"must not lie below the first peak of the start, {duty.peak.text} A",
             source="tolerance of the instantaneous trip: −20 % of a setting, or the curve's lower multiple",
         )
         ids.append(low.id)

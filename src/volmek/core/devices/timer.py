@@ -46,6 +46,12 @@ def _supplied(c: Context) -> Check[Timer]:
     return check
 
 
+def _loss(c: Context) -> str:
+    """How much speed the pause costs, where the run-up tells."""
+    lost = c.working.figures.get("dwell_speed_loss_pct")
+    return f" ({lost.text} %)" if lost else ""
+
+
 def star_delta_timer(c: Context, plate: Plate) -> Device:
     """Star time and dwell, as typed or proposed."""
     w, s = c.working, c.document.starter
@@ -68,7 +74,7 @@ def star_delta_timer(c: Context, plate: Plate) -> Device:
         c.find("attention", "dwell_short", f"A pause of {1000 * dwell.number:g} ms is shorter than a contactor takes to open and put out its arc: "
                "star and delta may short the supply.", "starter.dwell_s", device="KT1")  # fmt: skip
     elif dwell.number > LONG_DWELL_S + 1e-9:
-        c.find("attention", "dwell_long", f"In a pause of {1000 * dwell.number:g} ms the motor loses speed and its field turns back: the change-over "
+        c.find("attention", "dwell_long", f"In a pause of {1000 * dwell.number:g} ms the motor loses speed{_loss(c)} and its field turns back: the change-over "
                "current grows.", "starter.dwell_s", device="KT1")  # fmt: skip
 
     def reaches(t: Timer) -> Objection | None:

@@ -98,13 +98,17 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     dials = {role: set_dial(c, plate, role, part.designation, part, line_share) for role, part in parts.items()}
     leading = dials.get("overload_relay") or front_dial
     assert leading
-    front = select(
-        c,
-        Duty(plate, front_dial or leading, network, start.profile, plate.sizing, line_share, start.source != "assumed"),
-        kind_name,
-        kind,
-        "Q1",
+    duty = Duty(
+        plate,
+        front_dial or leading,
+        network,
+        start.profile,
+        plate.sizing,
+        line_share,
+        start.source != "assumed",
+        start.reclosing_peak,
     )
+    front = _front(c, duty, kind_name, kind)
     if front_dial:
         front = _with_overload(c, plate, front, front_dial, start.profile)
     sizing = plate.sizing
@@ -148,6 +152,25 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     else:
         found.append(select_cable(c, plate, leading, layout.lead_share, line_share * plate.locked_rotor.number))
     return Built(found, coordinate(c, plate, network, kind, KINDS, found), start, network)
+
+
+def _front(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind) -> Device:
+    """The short-circuit device; where none stands above the peak of the change-over, the one for the start, and a stop."""
+    try:
+        return select(c, duty, kind_name, kind, "Q1")
+    except NoDeviceError:
+        if duty.reclosing is None or duty.peak is not duty.reclosing:
+            raise
+    device = select(c, replace(duty, reclosing=None), kind_name, kind, "Q1")
+    c.find(
+        "stop",
+        "reclosing_above_trip",
+        f"When delta closes the first peak is {duty.peak.text} A; no {kind.label.lower()} of the catalogue stands above that, "
+        "and this one trips or melts at the change-over.",
+        "starter.star_time_s",
+        device="Q1",
+    )
+    return device
 
 
 def _say_no_overload(c: Context, plate: Plate) -> None:
