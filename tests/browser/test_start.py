@@ -1,6 +1,7 @@
 """The start and the lost phase, by real drags and keys on the demo data."""
 
 import re
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -117,3 +118,61 @@ def test_the_curves_are_read_by_keys_and_a_device_is_changed_while_looking(page:
     with page.expect_download() as picture:
         page.get_by_role("button", name="PNG").click()
     assert picture.value.path().read_bytes()[:4] == b"\x89PNG"
+
+
+def test_a_torque_curve_is_typed_as_points_and_one_that_runs_backwards_is_refused(page: Page) -> None:
+    page.goto("/starters/7/start")
+    figures = page.get_by_role("region", name="The start in figures")
+    expect(figures).to_contain_text("13.6")
+    points = page.get_by_label("Torque curve")
+    points.fill("0 10; 60 20; 100 60")
+    points.press("Tab")
+    expect(figures).not_to_contain_text("13.6")
+    points.fill("0 10; 60 20; 40 60")
+    points.press("Tab")
+    expect(page.get_by_role("region", name="Load and inertia")).to_contain_text("the curve runs backwards")
+    points.fill("0 10; sixty 20")
+    points.press("Tab")
+    expect(page.get_by_role("region", name="Load and inertia")).to_contain_text("'sixty' is not a number")
+    points.fill("")
+    points.press("Tab")
+    expect(figures).to_contain_text("13.6")
+
+
+def test_a_measured_curve_comes_in_from_a_file_and_goes_again(page: Page, tmp_path: Path) -> None:
+    good, bad = tmp_path / "relay in the shop.csv", tmp_path / "backwards.csv"
+    good.write_text("current_a,time_s\n80,300\n200,20\n500,3\n")
+    bad.write_text("current_a,time_s\n200,20\n80,300\n")
+    page.goto("/starters/7/curves")
+    readings = page.get_by_role("region", name="Crossings that matter").get_by_role("status", name="Readings")
+    page.get_by_label("Measured curve from CSV").set_input_files(good)
+    expect(readings).to_contain_text("relay in the shop")
+    page.get_by_label("Measured curve from CSV").set_input_files(bad)
+    expect(page.get_by_role("alert")).to_contain_text("'backwards' lies at 80 A, not above the 200 A before it")
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("alert")).to_have_count(0)
+    page.get_by_role("button", name="without measured curves").click()
+    expect(readings).not_to_contain_text("relay in the shop")
+
+
+def test_a_measured_run_up_takes_the_place_of_the_inertia(page: Page) -> None:
+    page.goto("/starters/7/start")
+    figures = page.get_by_role("region", name="The start in figures")
+    page.get_by_label("Inertia of the load").fill("")
+    expect(page.locator("main")).to_contain_text("It needs the load's inertia or a measured run-up time")
+    page.get_by_label("or run-up measured").fill("8")
+    expect(figures).to_contain_text("proposed 9.5 s")
+    page.get_by_role("button", name=re.compile("Devices")).first.click()
+    expect(page.get_by_role("table", name="Devices")).to_contain_text("RZ-30")
+
+
+def test_the_verdicts_of_the_methods_follow_the_run_up(page: Page) -> None:
+    page.goto("/starters/7/start")
+    page.get_by_label("Load torque at speed").fill("95")
+    page.get_by_label("Over speed").click()
+    page.get_by_role("option", name="Linear with speed").click()
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("80 % is needed before the change-over")
+    page.get_by_role("button", name=re.compile("2 Starter")).click()
+    row = page.get_by_role("group", name="Starting method").locator("label").filter(has_text="Star-delta, timed")
+    expect(row).to_contain_text("Does not fit")
+    expect(row).to_contain_text("before the change-over")
