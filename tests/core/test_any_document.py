@@ -1,6 +1,7 @@
 """Whatever a user types within the limits of the fields: a design with finite figures, or problems in words."""
 
 import json
+from dataclasses import asdict
 from datetime import UTC, datetime
 from typing import Any
 
@@ -12,7 +13,9 @@ from samples import run
 from volmek.core.catalogue import reference_catalogue
 from volmek.core.document import parse
 from volmek.core.errors import ProblemError
+from volmek.core.start_sheet import phase_failure_sheet, start_sheet
 from volmek.core.starters import METHODS
+from volmek.core.time_current import time_current_sheet
 from volmek.files.sheet import Place, sheet_html
 
 TYPES = sorted(reference_catalogue().types())
@@ -162,3 +165,20 @@ def test_the_same_document_always_gives_the_same_design(practice: str) -> None:
     motor = {"rated_power_hp": 10, "rated_voltage_v": 460}
     document = {"tag": "x", "practice": practice, "motor": motor, "supply": {"line_voltage_v": 480, "frequency_hz": 60}}
     assert run(document).to_json(working=True) == run(document).to_json(working=True)
+
+
+@settings(max_examples=120, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(documents())
+def test_whatever_is_designed_can_be_drawn_and_sent(document: dict[str, Any]) -> None:
+    """The sheets of start, curves and lost phase hold finite numbers only, so that a page can read them."""
+    try:
+        run(document)
+    except ProblemError:
+        return
+    for sheet in (start_sheet, phase_failure_sheet, time_current_sheet):
+        try:
+            made = sheet(parse(document), reference_catalogue())
+        except ProblemError as error:
+            assert all(p.field.startswith("motor.") for p in error.problems), "torque ratios that no motor has"
+            continue
+        json.dumps(asdict(made), allow_nan=False)

@@ -118,7 +118,10 @@ def longest_warm(edge: ThermalEdge, steps: Sequence[tuple[float, float]], settin
         end = (amps / setting_a / edge.k) ** 2
         fade = float(np.exp(-dt / edge.time_constant_s))
         theta, left = end + (theta - end) * fade, left * fade
-        allowed = min(allowed, (1 - theta) / left)
+        if left > 0:  # else all that was stored has faded
+            allowed = min(allowed, (1 - theta) / left)
+        elif theta >= 1:
+            return -1.0
     return allowed
 
 

@@ -15,7 +15,7 @@ from volmek.core.devices.device import Device
 from volmek.core.devices.short_circuit import ROLE
 from volmek.core.document import StarterDocument
 from volmek.core.drawing import Drawing, Shape, circle, line, rect, text
-from volmek.core.figures import as_read
+from volmek.core.figures import as_read, within
 from volmek.core.plate import Plate
 from volmek.core.start_sheet import built_of
 from volmek.core.starters.build import KINDS, Built
@@ -236,7 +236,7 @@ def _marks(c: Context, built: Built, plate: Plate, relay: Device | None, dial_a:
         if stall:
             late = slow > stall
             marks.append(Mark("stalled rotor", locked, min(slow, LONGEST_S), "attention" if late else "fine",
-                              f"Stalled at {as_read(locked)} A the slowest relay trips after {as_read(slow)} s; the rotor stands {stall:g} s."
+                              f"Stalled at {as_read(locked)} A the slowest relay trips {within(slow)}; the rotor stands {stall:g} s."
                               + (" Ways out: thermistors, a quicker class, an electronic relay with stall function, another starter." if late else "")))  # fmt: skip
     ico = c.working.figures.get("crossover_current_a")
     check = next((x for x in built.coordination.checks if x.name == "crossover"), None)

@@ -35,6 +35,11 @@ class ClassChoice:
     certainty: str
 
 
+def _after(seconds: float) -> str:
+    """When a relay trips in a start, in words."""
+    return f"after {as_read(seconds)} s" if seconds < inf else "only later in the start"
+
+
 def choose_class(
     c: Context, plate: Plate, dial: Dial, offered: Sequence[str], role: str, designation: str, at: str, profile: Profile
 ) -> ClassChoice:
@@ -128,7 +133,7 @@ def choose_class(
             "attention",
             "trip_class_likely",
             f"Class {taken} usually lets a start of {start.text} s pass, but a relay at the fast "
-            f"edge of its band trips after {as_read(edges.fast.trip_time_s(x))} s.",
+            f"edge of its band trips {_after(edges.fast.trip_time_s(x))}.",
             at,
             device=designation,
         )
@@ -136,8 +141,8 @@ def choose_class(
         c.find(
             "stop",
             "trip_class_too_fast",
-            f"Class {taken} is too quick for a start of {start.text} s at {multiple.text} × dial: a typical relay trips after "
-            f"{as_read(edges.mean.trip_time_s(x))} s, one at the fast edge after {as_read(edges.fast.trip_time_s(x))} s.",
+            f"Class {taken} is too quick for a start of {start.text} s at {multiple.text} × dial: a typical relay trips "
+            f"{_after(edges.mean.trip_time_s(x))}, one at the fast edge {_after(edges.fast.trip_time_s(x))}.",
             at,
             device=designation,
         )
