@@ -7,7 +7,7 @@ import pytest
 from samples import codes, device, iec, nec, run, single_phase
 from volmek.core.catalogue import Catalogue, reference_catalogue, side_by_side
 from volmek.core.design import Design, design
-from volmek.core.devices.coordination import test_current_r_ka as current_r_ka
+from volmek.core.devices.arithmetic import test_current_r_ka as current_r_ka
 from volmek.core.document import parse
 
 FUSE = {"device": "fuse_gg"}

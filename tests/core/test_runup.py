@@ -24,10 +24,11 @@ from volmek.core.motor_model import (
     double_cage_torque,
 )
 from volmek.core.phase_failure import open_phase, relay_on_two_phases
+from volmek.core.phase_sheet import phase_failure_sheet, unbalance
 from volmek.core.reclosing import better_links, reclosing
 from volmek.core.runup import Drive, LoadModel, Stage, run_up
 from volmek.core.start import Profile, heat_a2s, longest_warm, thermal_peak
-from volmek.core.start_sheet import phase_failure_sheet, start_sheet, unbalance
+from volmek.core.start_sheet import start_sheet
 
 DIRECT = Stage("direct on line")
 STAR = Stage("in star", 1 / 3, 1 / 3)

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from samples import codes, device, iec, nec, run, single_phase
 from volmek.core.catalogue import reference_catalogue
+from volmek.core.devices.arithmetic import first_touch_a, last_crossing_a
 from volmek.core.devices.coil import control_line_drop_v
-from volmek.core.devices.coordination import first_touch_a, last_crossing_a
 from volmek.core.devices.electronic import underload_threshold_ratio
 from volmek.core.devices.soft_starter import starting_heat
 from volmek.core.errors import ProblemError

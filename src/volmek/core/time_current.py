@@ -10,7 +10,7 @@ from volmek.core.catalogue import Catalogue
 from volmek.core.context import Context
 from volmek.core.curves import ThermalEdge, fuse_corners_a, trip_class_edges
 from volmek.core.device_types import ShortCircuitDevice
-from volmek.core.devices.coordination import CABLE_K, Band, band_of, upstream_band
+from volmek.core.devices.arithmetic import CABLE_K, Band, band_of, upstream_band
 from volmek.core.devices.device import Device
 from volmek.core.devices.short_circuit import ROLE
 from volmek.core.document import StarterDocument

@@ -19,7 +19,8 @@ from volmek.core.document import StarterDocument, parse
 from volmek.core.errors import Problem, ProblemError
 from volmek.core.figures import as_read
 from volmek.core.handbook import find_schools, find_tables, usual_loads
-from volmek.core.start_sheet import phase_failure_sheet, start_sheet, unbalance
+from volmek.core.phase_sheet import phase_failure_sheet, unbalance
+from volmek.core.start_sheet import start_sheet
 from volmek.core.starters.choose import offers
 from volmek.core.symbols import symbols
 from volmek.core.time_current import points_csv, time_current_sheet

@@ -9,7 +9,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from volmek.core.catalogue_guide import ColumnGuide, TableGuide
 from volmek.core.compare import Compared
 from volmek.core.design import Currents, Design, StartResult
-from volmek.core.devices.coordination import ArithmeticCheck, Coordination, Swap, TestedSet
+from volmek.core.devices.arithmetic import ArithmeticCheck
+from volmek.core.devices.coordination import Coordination, Swap, TestedSet
 from volmek.core.devices.device import Device
 from volmek.core.document import StarterDocument, StarterType
 from volmek.core.drawing import Drawing, Shape
@@ -17,7 +18,8 @@ from volmek.core.figures import Candidate, Figure
 from volmek.core.findings import Finding
 from volmek.core.handbook import School, TablePage, UsualLoad
 from volmek.core.lineup import LineUpItem
-from volmek.core.start_sheet import PhaseFailureSheet, StartSheet, Unbalance
+from volmek.core.phase_sheet import PhaseFailureSheet, Unbalance
+from volmek.core.start_sheet import StartSheet
 from volmek.core.starters.choose import Offer
 from volmek.core.time_current import TimeCurrentSheet, TimeCurve
 
