@@ -23,9 +23,9 @@ from volmek.core.motor_model import (
     double_cage,
     double_cage_torque,
 )
-from volmek.core.phase_failure import open_phase, relay_on_two_phases
+from volmek.core.phase_failure import open_phase, positive_ohm, relay_on_two_phases
 from volmek.core.phase_sheet import phase_failure_sheet, unbalance
-from volmek.core.reclosing import better_links, reclosing
+from volmek.core.reclosing import LINK_ANGLE_DEG, better_links, reclosing
 from volmek.core.runup import Drive, LoadModel, Stage, run_up
 from volmek.core.start import Profile, heat_a2s, longest_warm, thermal_peak
 from volmek.core.start_sheet import start_sheet
@@ -240,9 +240,8 @@ def test_an_open_phase_against_the_whole_network(share: float) -> None:
     # The admittance matrix of the motor from its sequence impedances, found from the result's own positive impedance.
     a = cmath.rect(1, 2 * pi / 3)
     z2 = cmath.rect(1 / 7.2, radians(75))
-    from volmek.core.phase_failure import _positive_ohm
-
-    z1 = _positive_ohm(m, share, z2)
+    z1 = positive_ohm(m, share, z2)
+    assert z1
     t = np.array([[1, 1, 1], [1, a * a, a], [1, a, a * a]])
     z = t @ np.diag([1e9, z1, z2]) @ np.linalg.inv(t)
     # Unknown: voltage of the open terminal and of the star point; currents sum to nothing and the open one is nothing.
@@ -290,12 +289,11 @@ def test_known_triples_of_voltages(volts: tuple[float, float, float], nema: floa
     """NEMA by hand; U2/U1 from the triangle, by its phasors."""
     u = unbalance(list(volts))
     assert u.nema_pct == pytest.approx(nema, abs=0.01) and u.verdict == verdict
-    x = (volts[0] ** 2 + volts[2] ** 2 - volts[1] ** 2) / (2 * volts[0])
-    ab, bc = complex(volts[0], 0), complex(-x, -sqrt(volts[2] ** 2 - x * x)) + 0j
-    ca = -ab - (bc := complex(x - volts[0], sqrt(volts[2] ** 2 - x * x)))
+    along = (volts[2] ** 2 - volts[0] ** 2 - volts[1] ** 2) / (2 * volts[0])
+    ab, bc = complex(volts[0]), complex(along, sqrt(volts[1] ** 2 - along**2))
     a = cmath.rect(1, 2 * pi / 3)
-    parts = sorted(abs(ab + w * bc + w * w * ca) for w in (a, a * a))
-    assert u.true_pct == pytest.approx(100 * parts[0] / parts[1], abs=1e-6) == pytest.approx(u.true_pct or 0)
+    parts = sorted(abs(ab + w * bc - w * w * (ab + bc)) for w in (a, a * a))
+    assert u.true_pct == pytest.approx(100 * parts[0] / parts[1], abs=1e-6)
     assert u.true_pct == pytest.approx(true, abs=0.25)
     assert (u.derating is None) == (verdict == "stop")
 
@@ -304,3 +302,59 @@ def test_three_voltages_that_are_none() -> None:
     with pytest.raises(ProblemError, match="cannot be three line voltages"):
         unbalance([400, 100, 100])
     assert "look at the motor" in unbalance([400, 400, 402], [66, 66, 90]).words
+
+
+VOLTS = st.tuples(*[st.floats(320, 480)] * 3)
+
+
+@given(VOLTS, st.floats(0.3, 1.6))
+def test_unbalance_knows_neither_the_order_nor_the_height_of_the_voltages(
+    volts: tuple[float, float, float], times: float
+) -> None:
+    first = unbalance(list(volts))
+    turned, higher = unbalance([volts[2], volts[0], volts[1]]), unbalance([times * v for v in volts])
+    for other in (turned, higher):
+        assert other.nema_pct == pytest.approx(first.nema_pct, abs=1e-6)
+        assert other.true_pct == pytest.approx(first.true_pct, abs=1e-5)
+    assert first.nema_pct > 5 or first.derating is not None
+
+
+@given(st.floats(0.05, 0.6), st.floats(1.1, 3), st.floats(2.5, 9))
+@settings(max_examples=60)
+def test_more_load_on_two_phases_is_more_current_up_to_that_of_a_motor_at_rest(
+    share: float, more: float, ratio: float
+) -> None:
+    m = motor(inrush_ratio=ratio, q=current_parameter(0.0133, ratio, 0.35))
+    light, heavy = open_phase(m, share), open_phase(m, share * more)
+    assert light.line_current_a <= heavy.line_current_a <= sqrt(3) / 2 * ratio * 66 * (1 + 1e-9)
+    for o in (light, heavy):
+        assert o.delta_winding_ratio >= o.line_ratio, "the winding across the two live lines is the worst"
+        if o.stalls:
+            assert o.open_terminal_pct == pytest.approx(50), "the open terminal lies between the two live ones"
+
+
+@given(st.sampled_from(["5", "10A", "10", "20", "30"]), st.floats(1.25, 6), st.floats(0, 0.95))
+def test_a_sensitive_relay_never_trips_later_and_a_warm_one_never_later_than_a_cold(
+    trip_class: str, multiple: float, warm: float
+) -> None:
+    plain, sensitive, hot = (
+        relay_on_two_phases(multiple, trip_class, sensitive=s, warm_share=w)
+        for s, w in ((False, 0.0), (True, 0.0), (False, warm))
+    )
+    assert sensitive.typical_s <= plain.typical_s + 1e-9 and hot.typical_s <= plain.typical_s + 1e-9
+    assert plain.must_trip <= sensitive.must_trip
+
+
+@given(st.floats(0.01, 0.3), st.floats(0.02, 0.5), st.sampled_from([50.0, 60.0]), st.floats(0.05, 2))
+def test_the_better_links_have_the_smaller_difference_until_the_field_has_gone(
+    slip: float, dwell: float, frequency: float, decay: float
+) -> None:
+    common, favourable = (
+        reclosing(links, slip, slip, dwell, frequency, decay, 7.2, 475, 1.5).difference
+        for links in LINK_ANGLE_DEG
+        if links in ("common", "favourable")
+    )
+    better = favourable if better_links(slip, dwell, frequency) == "favourable" else common
+    assert better <= min(common, favourable) + 1e-6
+    rested = [reclosing(links, slip, slip, 40 * decay, frequency, decay, 7.2, 475, 1.5) for links in LINK_ANGLE_DEG]
+    assert all(r.difference == pytest.approx(1, abs=1e-9) for r in rested), "a motor that has lost its field is at rest"

@@ -1,5 +1,6 @@
 """The time-current sheet: its curves go through their gates, its crossings say what the design says."""
 
+import itertools
 from typing import Any
 
 import pytest
@@ -8,6 +9,7 @@ from samples import codes, iec, nec, run, single_phase
 from volmek.core.catalogue import reference_catalogue
 from volmek.core.curves import gg_gates, trip_class_edges
 from volmek.core.document import parse
+from volmek.core.errors import ProblemError
 from volmek.core.time_current import TimeCurrentSheet, TimeCurve, points_csv, read_at, time_current_sheet
 from volmek.files.svg import to_svg
 
@@ -85,3 +87,41 @@ def test_every_sort_of_starter_has_a_sheet_that_can_be_drawn_and_written(documen
     assert to_svg(s.drawing).count("<polyline") > 4
     lines = points_csv(s).splitlines()
     assert lines[0] == "curve,edge,kind,current_a,time_s" and len(lines) == 1 + sum(len(c.current_a) for c in s.curves)
+
+
+EVERY = [
+    "motor_breaker",
+    "magnetic_breaker",
+    "moulded_case_breaker",
+    "miniature_breaker_c",
+    "miniature_breaker_d",
+    "fuse_gg",
+    "fuse_am",
+]
+
+
+@pytest.mark.parametrize("device", EVERY)
+@pytest.mark.parametrize("power", [1.5, 11, 30])
+def test_no_curve_rises_and_no_device_breaks_later_than_its_latest(device: str, power: float) -> None:
+    s = sheet(iec(motor={"rated_power_kw": power, "rated_current_delta_a": None}, protection={"device": device}))
+    bands = {c.name for c in s.curves if c.edge == "earliest"}
+    assert bands, "a relay or a device at least is drawn as a band"
+    for c in s.curves:
+        if c.kind != "start":
+            assert all(later <= sooner for sooner, later in itertools.pairwise(c.time_s)), c.name
+    for name in bands:
+        early, late = curve(s, name, "earliest"), curve(s, name, "latest")
+        for amps in (1.5 * late.current_a[0], 3 * late.current_a[0], 10 * late.current_a[0]):
+            first, last = read_at(early, amps), read_at(late, amps)
+            assert first is None or last is None or first <= last * (1 + 1e-9), (name, amps)
+
+
+def test_a_measured_curve_stands_beside_the_computed_ones_and_one_that_runs_backwards_is_refused() -> None:
+    measured = [{"name": "bench", "points": [[20, 100], [40, 12], [100, 3]]}]
+    s = sheet(iec(protection={**RELAY, "measured_curves": measured}))
+    assert read_at(curve(s, "bench"), 40) == pytest.approx(12)
+    assert read_at(curve(s, "bench"), 500) is None, "nothing is made up beyond the last point"
+    assert "bench" in points_csv(s)
+    with pytest.raises(ProblemError) as caught:
+        sheet(iec(protection={**RELAY, "measured_curves": [{"name": "bench", "points": [[40, 12], [20, 100]]}]}))
+    assert caught.value.problems[0].field.startswith("protection.measured_curves")

@@ -65,8 +65,9 @@ def open_phase(motor: MotorModel, load_share: float) -> OpenPhase:
     """
     current, _ = load_angle(motor.power_factor, load_share, motor.no_load_ratio)
     z2 = cmath.rect(1 / motor.inrush_ratio, radians(NEGATIVE_ANGLE_DEG))
-    stalls = load_share > STALL_SHARE * motor.breakdown
-    z1 = _positive_ohm(motor, load_share, z2)
+    running = None if load_share > STALL_SHARE * motor.breakdown else positive_ohm(motor, load_share, z2)
+    # At rest the rotor looks the same to both sequences.
+    z1 = z2 if running is None else running
     # The line voltage that is left drives Z1 and Z2 in series; the supply's phase voltage is 1.
     i1 = 1 / (z1 + z2)
     v1, v2 = z1 * i1, -z2 * i1
@@ -75,19 +76,17 @@ def open_phase(motor: MotorModel, load_share: float) -> OpenPhase:
     percent = (100 * lines[0] / sqrt(3), 100 * lines[1] / sqrt(3), 100 * lines[2] / sqrt(3))
     # The star point of the motor is not the neutral: B and C hold their supply voltages.
     a_to_neutral = abs(3 * (v1 + v2) - 1) / 2
-    windings = _phases(i1, -i1)  # of a star: the line currents
+    line = max(abs(x) for x in _phases(i1, -i1))
     # A delta winding carries the difference of two sequence currents turned by 30 degrees each way.
     w1, w2 = i1 / sqrt(3) * cmath.rect(1, pi / 6), -i1 / sqrt(3) * cmath.rect(1, -pi / 6)
-    line = sqrt(3) * 0.5 * motor.inrush_ratio if stalls else max(abs(x) for x in windings)
-    delta = max(abs(x) for x in _phases(w1, w2)) * sqrt(3) / current
-    star = line if stalls else max(abs(x) for x in windings)
+    delta = max(abs(x) for x in _phases(w1, w2)) * sqrt(3)
     return OpenPhase(
         load_share,
         line / current,
-        star / current,
-        line / current * 2 / sqrt(3) if stalls else delta,
+        line / current,
+        delta / current,
         line * motor.rated_current_a,
-        stalls,
+        running is None,
         percent,
         100 * a_to_neutral,
         voltage_unbalance_pct(percent),
@@ -96,17 +95,39 @@ def open_phase(motor: MotorModel, load_share: float) -> OpenPhase:
     )
 
 
-def _positive_ohm(motor: MotorModel, load_share: float, z2: complex) -> complex:
-    """Impedance to positive sequence at the larger slip that carries the load on the voltage that is left of it."""
-    low, high = load_share, 4 * load_share + 0.1
-    z1 = 1 + 0j
-    for _ in range(40):
-        share = (low + high) / 2
+def positive_ohm(motor: MotorModel, load_share: float, z2: complex) -> complex | None:
+    """Impedance to positive sequence at the larger slip that carries the load on the voltage that is left of it.
+
+    None where it would draw what a motor at rest draws: with a small starting current the negative sequence takes too
+    much of the voltage.
+
+    Parameters
+    ----------
+    load_share : torque over rated torque [-]
+    z2 : impedance to negative sequence, of rated voltage over rated current
+
+    References
+    ----------
+    Z1 = 1/I(x)∠φ(x) at the least x, not below the load, for which |Z1/(Z1 + Z2)|²·x is the load.
+    """
+
+    def at(share: float) -> complex:
         current, angle = load_angle(motor.power_factor, share, motor.no_load_ratio)
-        z1 = cmath.rect(1 / current, angle)
-        carried = abs(z1 / (z1 + z2)) ** 2 * share
-        low, high = (share, high) if carried < load_share else (low, share)
-    return z1
+        return cmath.rect(1 / current, angle)
+
+    def carried(share: float) -> float:
+        z1 = at(share)
+        return float(abs(z1 / (z1 + z2)) ** 2 * share)
+
+    low, high = load_share, load_share
+    while carried(high) < load_share:
+        low, high = high, high + 0.02 + 0.02 * load_share
+        if abs(at(high) + z2) <= 2 * abs(z2):
+            return None
+    for _ in range(30):
+        share = (low + high) / 2
+        low, high = (share, high) if carried(share) < load_share else (low, share)
+    return at(high)
 
 
 def _phases(positive: complex, negative: complex) -> tuple[complex, complex, complex]:
