@@ -221,6 +221,9 @@ async function png(): Promise<void> {
   gap: 0.5rem 1.6rem;
   padding: 0.6rem 1rem 2rem;
 }
+.change + .heading {
+  margin-top: 0.9rem;
+}
 .cursor {
   display: grid;
   grid-template-columns: auto minmax(0, 1fr) 5rem;

@@ -163,7 +163,13 @@ const read = (v: number | null | undefined, digits = 3) =>
           <div>
             <h3>The open terminal</h3>
             <p class="big figures">{{ read(now.open_terminal_pct) }}<span class="unit">%</span></p>
-            <p class="quiet">of the phase voltage still stands on it, made by the motor itself</p>
+            <p class="quiet">
+              {{
+                now.stalls
+                  ? 'of the phase voltage stands on it, through the windings'
+                  : 'of the phase voltage still stands on it, made by the motor itself'
+              }}
+            </p>
           </div>
         </div>
       </section>

@@ -12,7 +12,7 @@ import {
   type TableGuide,
 } from '@/api/client'
 import ImportDialog from '@/components/ImportDialog.vue'
-import { aligned, decimalsOf } from '@/figures'
+import { aligned, tailOf } from '@/figures'
 
 /** The shipped range and catalogues of one's own: their devices, import, export. */
 const props = defineProps<{ catalogueId: number; table: string }>()
@@ -40,7 +40,7 @@ const numbers = computed(
 const shown = computed(() => {
   const rows = devices.value?.rows ?? []
   return (devices.value?.columns ?? [])
-    .map((column, i) => ({ column, i, decimals: decimalsOf(rows.map((row) => row[i] ?? '')) }))
+    .map((column, i) => ({ column, i, decimals: tailOf(rows.map((row) => row[i] ?? '')) }))
     .filter(({ i }) => rows.some((row) => row[i] !== ''))
     .sort((a, b) => Number(a.column === 'coils') - Number(b.column === 'coils'))
 })

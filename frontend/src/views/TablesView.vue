@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { client, problemsOf, type HandbookOut } from '@/api/client'
-import { aligned, decimalsOf } from '@/figures'
+import { aligned, tailOf } from '@/figures'
 
 const props = defineProps<{ name: string }>()
 const route = useRoute()
@@ -35,9 +35,7 @@ const page = computed(
   () => found.value?.tables.find((t) => t.name === props.name) ?? found.value?.tables[0],
 )
 const decimals = computed(() =>
-  (page.value?.headings ?? []).map((_, i) =>
-    decimalsOf(page.value!.rows.map((row) => row[i] ?? '')),
-  ),
+  (page.value?.headings ?? []).map((_, i) => tailOf(page.value!.rows.map((row) => row[i] ?? ''))),
 )
 </script>
 
