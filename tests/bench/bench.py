@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from flask import Flask, request
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import Page, sync_playwright
 from waitress.server import create_server
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
@@ -264,7 +264,36 @@ def bench_browser(port: int) -> None:
             }"""
         )
         row("keystroke to changed figure in Chromium, median", statistics.median(taken), "ms", 120)
+        page.goto(f"http://127.0.0.1:{port}/starters/7/start")
+        row("frame while the star time is dragged, mean", dragged_ms(page), "ms", 50)
         browser.close()
+
+
+def dragged_ms(page: Page) -> float:
+    """Time from frame to frame while a real mouse drags the star time over its curve."""
+    section = page.get_by_role("region", name="Star time")
+    drawing = section.locator(".drawing")
+    drawing.scroll_into_view_if_needed()
+    section.locator("canvas, svg").first.wait_for()
+    box = drawing.bounding_box()
+    assert box
+    section.get_by_role("status").evaluate(
+        """(at) => {
+          window.drawn = []
+          const look = (now) => { window.drawn.push([now, at.textContent]); requestAnimationFrame(look) }
+          requestAnimationFrame(look)
+        }"""
+    )
+    y = box["y"] + 0.5 * box["height"]
+    page.mouse.move(box["x"] + 0.66 * box["width"], y)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 0.25 * box["width"], y, steps=120)
+    drawn = page.evaluate("window.drawn")
+    page.mouse.up()
+    words = [w for _, w in drawn]
+    moving = drawn[words.index(next(w for w in words if w != words[0])) :]
+    assert len(set(words)) > 10, "the star time followed the mouse"
+    return float((moving[-1][0] - moving[0][0]) / (len(moving) - 1))
 
 
 def main() -> None:
