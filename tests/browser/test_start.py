@@ -139,6 +139,17 @@ def test_a_torque_curve_is_typed_as_points_and_one_that_runs_backwards_is_refuse
     expect(figures).to_contain_text("13.6")
 
 
+def test_a_torque_curve_comes_from_a_file(page: Page, tmp_path: Path) -> None:
+    file = tmp_path / "fan.csv"
+    file.write_text("speed_pct;torque_pct\n0;10\n60;20\n100;60\n")
+    page.goto("/starters/7/start")
+    page.get_by_label("Load curve from CSV").set_input_files(file)
+    expect(page.get_by_label("Torque curve")).to_have_value("0 10; 60 20; 100 60")
+    expect(page.get_by_role("region", name="The start in figures")).not_to_contain_text("13.6")
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("region", name="The start in figures")).to_contain_text("13.6")
+
+
 def test_a_measured_curve_comes_in_from_a_file_and_goes_again(page: Page, tmp_path: Path) -> None:
     good, bad = tmp_path / "relay in the shop.csv", tmp_path / "backwards.csv"
     good.write_text("current_a,time_s\n80,300\n200,20\n500,3\n")

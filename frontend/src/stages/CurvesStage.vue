@@ -3,10 +3,10 @@ import Button from 'primevue/button'
 import { computed, ref, watch } from 'vue'
 
 import { client, problemsOf, type TimeCurrentSheet } from '@/api/client'
+import CsvPoints from '@/components/CsvPoints.vue'
 import CurveChart, { type Curve } from '@/components/CurveChart.vue'
 import OverrideDialog from '@/components/OverrideDialog.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
-import { typedNumber } from '@/document'
 import { useStarter } from '@/stores/starter'
 
 /** The time-current sheet: every curve on one log-log drawing, its crossings in sentences, devices changed while looking. */
@@ -87,19 +87,8 @@ function setMeasured(curves: Measured[]): void {
   starter.settle()
 }
 
-/** Two columns, current and time; a line without figures is a heading. What is wrong the server says. */
-async function addMeasured(event: Event): Promise<void> {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  if (!file) return
-  const points = (await file.text())
-    .split(/\r?\n/)
-    .map((line) => line.split(/[;,\t]/).map((cell) => typedNumber(cell)))
-    .filter((row) => row.length >= 2 && row.some((cell) => typeof cell === 'number'))
-    .map((row) => row.slice(0, 2))
-  const name = file.name.replace(/\.\w+$/, '').slice(0, 40)
+function addMeasured(points: unknown[], name: string): void {
   setMeasured([...measured.value.filter((c) => c.name !== name), { name, points }])
-  input.value = ''
 }
 const refused = computed(() =>
   [...starter.problemAt]
@@ -161,15 +150,7 @@ async function png(): Promise<void> {
           <a :href="`/api/starters/${starter.id}/time-current.svg`" download>SVG</a>
           <button type="button" class="link" @click="png">PNG</button>
           <a :href="`/api/starters/${starter.id}/time-current.csv`" download>CSV of the curves</a>
-          <label class="link"
-            >Measured curve from CSV
-            <input
-              type="file"
-              accept=".csv,.txt"
-              class="visually-hidden"
-              aria-label="Measured curve from CSV"
-              @change="addMeasured"
-          /></label>
+          <CsvPoints label="Measured curve from CSV" @points="addMeasured" />
           <button v-if="measured.length" type="button" class="link" @click="setMeasured([])">
             without measured curves
           </button>
@@ -242,9 +223,6 @@ async function png(): Promise<void> {
 }
 .bad {
   color: var(--stop);
-}
-.link:focus-within {
-  outline: 2px solid var(--accent);
 }
 .link {
   background: none;

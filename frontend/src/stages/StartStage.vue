@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 
 import { client, problemsOf, type StartSheet, type UsualLoad } from '@/api/client'
 import ChoiceField from '@/components/ChoiceField.vue'
+import CsvPoints from '@/components/CsvPoints.vue'
 import CurveChart, { type Curve } from '@/components/CurveChart.vue'
 import DrawingView from '@/components/DrawingView.vue'
 import PlateField from '@/components/PlateField.vue'
@@ -70,6 +71,9 @@ function setPoints(text: string): void {
     .map((pair) => pair.trim())
     .filter(Boolean)
     .map((pair) => pair.split(/[\s,]+/).map(typedNumber))
+  keepPoints(pairs)
+}
+function keepPoints(pairs: unknown[]): void {
   starter.set('load.torque_points', pairs.length ? pairs : undefined)
   starter.settle()
 }
@@ -195,6 +199,7 @@ const read = (v: number | null | undefined, digits = 3) =>
           :value="pointsText"
           @change="setPoints(($event.target as HTMLInputElement).value)"
         />
+        <CsvPoints class="from" label="Load curve from CSV" @points="keepPoints" />
         <p v-if="pointsProblem" class="bad">■ {{ pointsProblem }}</p>
       </div>
       <PlateField path="load.start_time_s" label="Starting time typed, instead" unit="s" />
@@ -401,7 +406,7 @@ const read = (v: number | null | undefined, digits = 3) =>
   column-gap: 0.6rem;
   font-size: 0.93rem;
 }
-.points input {
+.points input[type='text'] {
   font: inherit;
   font-family: var(--figures);
   border: 1px solid var(--rule-strong);
@@ -409,6 +414,10 @@ const read = (v: number | null | undefined, digits = 3) =>
   color: inherit;
   padding: 0.2rem 0.5rem;
   min-width: 0;
+}
+.points .from {
+  grid-column: 2;
+  font-size: 0.8rem;
 }
 .points .bad {
   grid-column: 1 / -1;
