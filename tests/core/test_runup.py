@@ -220,8 +220,10 @@ def test_the_thermal_steps_agree_with_the_closed_form_and_with_small_steps() -> 
 
 def test_reclosing_phasors_by_hand() -> None:
     """s = 5 %, 50 ms: lag 2π·50·0.05·0.05 = 45°; E = 0.9/√3·e^(−0.05/0.7) = 0.484; triangles by the law of cosines."""
-    for links, angle in (("common", 75.0), ("favourable", 15.0)):
-        r = reclosing(links, 0.05, 0.05, 0.05, 50, 0.7, 7.2, 475, 1.5)  # type: ignore[arg-type]
+    for links, turned in LINK_ANGLE_DEG.items():
+        angle = {"common": 75.0, "favourable": 15.0}[links]
+        assert abs(turned) == 30
+        r = reclosing(links, 0.05, 0.05, 0.05, 50, 0.7, 7.2, 475, 1.5)
         e = 0.9 / sqrt(3) * np.exp(-0.05 / 0.7)
         wanted = sqrt(1 + e * e - 2 * e * cos(radians(angle)))
         assert (r.lag_deg, r.difference) == (pytest.approx(45), pytest.approx(wanted))
@@ -350,9 +352,7 @@ def test_the_better_links_have_the_smaller_difference_until_the_field_has_gone(
     slip: float, dwell: float, frequency: float, decay: float
 ) -> None:
     common, favourable = (
-        reclosing(links, slip, slip, dwell, frequency, decay, 7.2, 475, 1.5).difference
-        for links in LINK_ANGLE_DEG
-        if links in ("common", "favourable")
+        reclosing(links, slip, slip, dwell, frequency, decay, 7.2, 475, 1.5).difference for links in LINK_ANGLE_DEG
     )
     better = favourable if better_links(slip, dwell, frequency) == "favourable" else common
     assert better <= min(common, favourable) + 1e-6

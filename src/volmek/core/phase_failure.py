@@ -262,13 +262,18 @@ def asymmetry_choices(
     The middle between the supply's own and that of a lost phase at the lightest load, within 5 to 10 %, where it separates them.
     """
     o = open_phase(motor, lightest_share)
-    # A supply of so much NEMA unbalance shows about as much by the other definitions; the spread up to twice.
+    # A supply of so much NEMA unbalance shows about as much as a sequence ratio; its spread is 1.5 to 2 times that.
+    read: list[tuple[Measure, float, float]] = [
+        ("nema", o.nema_pct, normal_pct),
+        ("sequence", o.sequence_pct, normal_pct),
+        ("spread", o.spread_pct, 1.6 * normal_pct),
+    ]
     found = []
-    for measure, least, normal in (("nema", o.nema_pct, normal_pct), ("sequence", o.sequence_pct, normal_pct), ("spread", o.spread_pct, 1.6 * normal_pct)):  # fmt: skip
+    for measure, least, normal in read:
         middle = (least + normal) / 2
         separates = least > normal * 1.2
         proposed = min(max(middle, 5.0), 10.0) if separates else None
         if proposed is not None and not normal < proposed < least:
             proposed = middle
-        found.append(AsymmetryChoice(measure, least, proposed))  # type: ignore[arg-type]
+        found.append(AsymmetryChoice(measure, least, proposed))
     return found
