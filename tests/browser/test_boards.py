@@ -4,7 +4,7 @@ import re
 from typing import Any
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 
 @pytest.fixture(autouse=True)
@@ -207,6 +207,28 @@ def test_methods_stand_side_by_side_and_one_is_taken(page: Page) -> None:
     side.get_by_role("button", name="Take star-delta, timed").click()
     expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("Star contactor")
     expect(side.get_by_role("button", name="In use")).to_be_disabled()
+
+
+def test_a_comparison_that_comes_late_does_not_replace_a_newer_one(page: Page) -> None:
+    held: list[Route] = []
+
+    def hold_two(route: Route) -> None:
+        """The answer for two methods waits until the one for three was shown."""
+        if route.request.url.count("method=") == 2:
+            held.append(route)
+        else:
+            route.continue_()
+
+    page.route("**/compare?*", hold_two)
+    page.goto("/starters/1/starter")
+    for name in ("Direct on line", "Star-delta, timed", "Autotransformer"):
+        page.get_by_role("checkbox", name=f"Compare {name}").check()
+    side = page.get_by_role("region", name="Side by side")
+    expect(side.get_by_role("article")).to_have_count(3)
+    with page.expect_response("**/compare?*"):
+        held[0].continue_()
+    page.get_by_role("checkbox", name="Compare Autotransformer").focus()
+    expect(side.get_by_role("article")).to_have_count(3)
 
 
 def test_tables_are_found_by_typing_and_kept_in_the_address(page: Page) -> None:

@@ -7,6 +7,7 @@ import CsvPoints from '@/components/CsvPoints.vue'
 import CurveChart, { type Curve } from '@/components/CurveChart.vue'
 import OverrideDialog from '@/components/OverrideDialog.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
+import { latest } from '@/latest'
 import { useStarter } from '@/stores/starter'
 
 /** The time-current sheet: every curve on one log-log drawing, its crossings in sentences, devices changed while looking. */
@@ -17,14 +18,16 @@ const changing = ref<string | null>(null)
 /** Place of the cursor between the ends of the axis, 0 to 1. */
 const cursor = ref(0.5)
 
-let asked = 0
+const newest = latest()
 async function load(): Promise<void> {
   if (starter.id === 0) return
-  const mine = ++asked
-  const { data, error } = await client.GET('/api/starters/{starter_id}/time-current', {
-    params: { path: { starter_id: starter.id } },
-  })
-  if (mine !== asked) return
+  const answer = await newest(
+    client.GET('/api/starters/{starter_id}/time-current', {
+      params: { path: { starter_id: starter.id } },
+    }),
+  )
+  if (!answer) return
+  const { data, error } = answer
   sheet.value = data?.sheet ?? null
   said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
 }

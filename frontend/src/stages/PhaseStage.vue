@@ -8,6 +8,7 @@ import CurveChart, { type Curve } from '@/components/CurveChart.vue'
 import ChoiceField from '@/components/ChoiceField.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import { typedNumber } from '@/document'
+import { latest } from '@/latest'
 import { useStarter } from '@/stores/starter'
 import { MONITORS } from '@/words'
 
@@ -17,14 +18,16 @@ const sheet = ref<PhaseFailureSheet | null>(null)
 const said = ref('')
 const share = ref<number | null>(null)
 
-let asked = 0
+const newest = latest()
 async function load(): Promise<void> {
   if (starter.id === 0) return
-  const mine = ++asked
-  const { data, error } = await client.GET('/api/starters/{starter_id}/phase-failure', {
-    params: { path: { starter_id: starter.id } },
-  })
-  if (mine !== asked) return
+  const answer = await newest(
+    client.GET('/api/starters/{starter_id}/phase-failure', {
+      params: { path: { starter_id: starter.id } },
+    }),
+  )
+  if (!answer) return
+  const { data, error } = answer
   sheet.value = data?.sheet ?? null
   said.value = data
     ? data.sheet.missing

@@ -9,6 +9,7 @@ import CurveChart, { type Curve } from '@/components/CurveChart.vue'
 import DrawingView from '@/components/DrawingView.vue'
 import PlateField from '@/components/PlateField.vue'
 import { typedNumber } from '@/document'
+import { latest } from '@/latest'
 import { useStarter } from '@/stores/starter'
 import { DELTA_LINKS, LOAD_SHAPES } from '@/words'
 
@@ -18,14 +19,16 @@ const sheet = ref<StartSheet | null>(null)
 const said = ref('')
 const loads = ref<UsualLoad[]>([])
 
-let asked = 0
+const newest = latest()
 async function load(): Promise<void> {
   if (starter.id === 0) return
-  const mine = ++asked
-  const { data, error } = await client.GET('/api/starters/{starter_id}/start', {
-    params: { path: { starter_id: starter.id } },
-  })
-  if (mine !== asked) return
+  const answer = await newest(
+    client.GET('/api/starters/{starter_id}/start', {
+      params: { path: { starter_id: starter.id } },
+    }),
+  )
+  if (!answer) return
+  const { data, error } = answer
   sheet.value = data?.start ?? null
   said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
   dragged.value = null

@@ -7,6 +7,7 @@ import ChoiceField from '@/components/ChoiceField.vue'
 import DrawingView from '@/components/DrawingView.vue'
 import PlateField from '@/components/PlateField.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
+import { latest } from '@/latest'
 import { useStarter } from '@/stores/starter'
 import { LOAD_SHAPES, OVERLOAD_POSITIONS, SPEED_WINDINGS, TAPS } from '@/words'
 
@@ -35,11 +36,16 @@ const MARKS: Record<Offer['fit'], { mark: string; word: string }> = {
   no: { mark: '■', word: 'Does not fit' },
 }
 
+const newestOffers = latest()
 async function load(): Promise<void> {
   if (starter.id === 0) return // the starter itself is still on its way
-  const { data, error } = await client.GET('/api/starters/{starter_id}/methods', {
-    params: { path: { starter_id: starter.id } },
-  })
+  const answer = await newestOffers(
+    client.GET('/api/starters/{starter_id}/methods', {
+      params: { path: { starter_id: starter.id } },
+    }),
+  )
+  if (!answer) return
+  const { data, error } = answer
   if (data) offers.value = data.offers
   said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
 }
@@ -47,15 +53,17 @@ async function load(): Promise<void> {
 const ticked = ref<string[]>([])
 const compared = ref<Compared[]>([])
 
-async function sideBySide(): Promise<void> {
-  if (ticked.value.length < 2) {
-    compared.value = []
-    return
-  }
+const newestCompared = latest()
+async function compare(method: Offer['key'][]): Promise<Compared[]> {
+  if (method.length < 2) return []
   const { data } = await client.GET('/api/starters/{starter_id}/compare', {
-    params: { path: { starter_id: starter.id }, query: { method: ticked.value as Offer['key'][] } },
+    params: { path: { starter_id: starter.id }, query: { method } },
   })
-  compared.value = data?.methods ?? []
+  return data?.methods ?? []
+}
+async function sideBySide(): Promise<void> {
+  const answer = await newestCompared(compare(ticked.value as Offer['key'][]))
+  if (answer) compared.value = answer
 }
 
 watch(() => [starter.id, starter.saved], load, { immediate: true })

@@ -13,6 +13,7 @@ import {
   type StarterOut,
 } from '@/api/client'
 import { valueAt, withValue, type Plain } from '@/document'
+import { latest } from '@/latest'
 
 export type SaveState = 'saved' | 'saving' | 'refused' | 'offline' | 'stale'
 
@@ -57,18 +58,24 @@ export const useStarter = defineStore('starter', () => {
   }
 
   /** The workings are large and seldom looked at: fetched while somebody does. */
+  const newestWorking = latest()
   async function loadWorking(): Promise<void> {
-    const { data } = await client.GET('/api/starters/{starter_id}/figures', {
-      params: { path: { starter_id: id.value } },
-    })
-    if (data) figures.value = data.figures
+    const answer = await newestWorking(
+      client.GET('/api/starters/{starter_id}/figures', {
+        params: { path: { starter_id: id.value } },
+      }),
+    )
+    if (answer?.data) figures.value = answer.data.figures
   }
 
+  const newestStarter = latest()
   async function load(starterId: number): Promise<void> {
     loadError.value = ''
-    const { data, error } = await client.GET('/api/starters/{starter_id}', {
-      params: { path: { starter_id: starterId } },
-    })
+    const answer = await newestStarter(
+      client.GET('/api/starters/{starter_id}', { params: { path: { starter_id: starterId } } }),
+    )
+    if (!answer) return
+    const { data, error } = answer
     if (!data) {
       loadError.value = problemsOf(error)[0]?.message ?? ''
       return

@@ -13,6 +13,7 @@ import {
 } from '@/api/client'
 import ImportDialog from '@/components/ImportDialog.vue'
 import { aligned, tailOf } from '@/figures'
+import { latest } from '@/latest'
 
 /** The shipped range and catalogues of one's own: their devices, import, export. */
 const props = defineProps<{ catalogueId: number; table: string }>()
@@ -55,17 +56,18 @@ async function load(): Promise<void> {
   tables.value = data?.tables ?? []
 }
 
-/** Only the newest question is answered. */
-let asked = 0
+const newest = latest()
 async function look(): Promise<void> {
-  const mine = ++asked
-  const { data, error } = await client.GET('/api/catalogues/{catalogue_id}/devices', {
-    params: {
-      path: { catalogue_id: props.catalogueId },
-      query: { table: props.table as Table, find: find.value },
-    },
-  })
-  if (mine !== asked) return
+  const answer = await newest(
+    client.GET('/api/catalogues/{catalogue_id}/devices', {
+      params: {
+        path: { catalogue_id: props.catalogueId },
+        query: { table: props.table as Table, find: find.value },
+      },
+    }),
+  )
+  if (!answer) return
+  const { data, error } = answer
   devices.value = data ?? null
   said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
 }

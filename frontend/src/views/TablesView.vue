@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { client, problemsOf, type HandbookOut } from '@/api/client'
 import { aligned, tailOf } from '@/figures'
+import { latest } from '@/latest'
 
 const props = defineProps<{ name: string }>()
 const route = useRoute()
@@ -13,14 +14,13 @@ const find = ref(typeof route.query.find === 'string' ? route.query.find : '')
 const found = ref<HandbookOut | null>(null)
 const failed = ref('')
 
-/** Only the newest question is answered; an older answer that comes late is dropped. */
-let asked = 0
+const newest = latest()
 watch(
   find,
   async (words) => {
-    const mine = ++asked
-    const { data, error } = await client.GET('/api/tables', { params: { query: { find: words } } })
-    if (mine !== asked) return
+    const answer = await newest(client.GET('/api/tables', { params: { query: { find: words } } }))
+    if (!answer) return
+    const { data, error } = answer
     failed.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
     if (data) found.value = data
     void router.replace({ params: route.params, query: words ? { find: words } : {} })
