@@ -27,7 +27,7 @@ from volmek.core.phase_failure import open_phase, positive_ohm, relay_on_two_pha
 from volmek.core.phase_sheet import phase_failure_sheet, unbalance
 from volmek.core.reclosing import LINK_ANGLE_DEG, better_links, reclosing
 from volmek.core.runup import Drive, LoadModel, Stage, run_up
-from volmek.core.start import Profile, heat_a2s, longest_warm, thermal_peak
+from volmek.core.profile import Profile, heat_a2s, longest_warm, thermal_peak
 from volmek.core.start_sheet import start_sheet
 
 DIRECT = Stage("direct on line")

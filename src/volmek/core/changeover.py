@@ -11,6 +11,12 @@ from volmek.core.start import proposed_time_s
 POINTS = 40
 
 
+def first_of(stages: tuple[Stage, ...]) -> tuple[Stage, ...]:
+    """The first stage without its time; a slip-ring start's second with it."""
+    first = replace(stages[0], duration_s=None)
+    return (first, stages[1]) if first.rotor_ratio else (first,)
+
+
 @dataclass(frozen=True, slots=True)
 class ChangeOver:
     """One point of the curve: what a star time gives.
@@ -57,7 +63,7 @@ def change_over(drive: Drive, stages: tuple[Stage, ...], star_time_s: float, dwe
 
 def star_time_curve(drive: Drive, stages: tuple[Stage, ...], dwell_s: float, frequency_hz: float, peak_factor: float) -> list[ChangeOver]:  # fmt: skip
     """Change-over current and total time for forty star times, from a twentieth of a second past the plateau."""
-    proposed = proposed_time_s(drive, stages[0], 3.0) or 10.0
+    proposed = proposed_time_s(drive, first_of(stages), 3.0) or 10.0
     top = max(1.35 * proposed, 5.0)
     return [
         change_over(drive, stages, float(t), dwell_s, frequency_hz, peak_factor)
@@ -70,7 +76,7 @@ def rules(drive: Drive, stages: tuple[Stage, ...], rated_power_kw: float, dwell_
     from volmek.core.devices.timer import rule_of_thumb_star_s
 
     found: list[tuple[str, str, float]] = []
-    proposed = proposed_time_s(drive, stages[0], 3.0)
+    proposed = proposed_time_s(drive, first_of(stages), 3.0)
     if proposed is not None:
         found.append(("proposed", "1.15 times to 98 % of the speed where it settles in star", proposed))
     found.append(("thumb", "rule of thumb, 4 + 2·√P", rule_of_thumb_star_s(rated_power_kw)))

@@ -194,6 +194,9 @@ class Starter(Part):
     stator_voltage_ratio: Share | None = None
     current_limit_ratio: Annotated[float, Field(ge=1, le=10)] | None = None
     star_time_s: Seconds | None = None
+    first_stage_time_s: Seconds | None = None
+    second_stage_time_s: Seconds | None = None
+    third_stage_time_s: Seconds | None = None
     dwell_s: Annotated[float, Field(ge=0, le=10)] | None = None
     star_sequence: Literal["together", "star_first"] | None = None
     delta_links: Literal["common", "favourable"] | None = None

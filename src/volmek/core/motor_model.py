@@ -161,6 +161,33 @@ def current_ratio(slip: Array, inrush_ratio: float, no_load_ratio: float, q: flo
     return np.asarray(np.sqrt(no_load_ratio**2 + rotor))
 
 
+def slip_ring_ratios(slip: Array, rated_slip: float, breakdown: float) -> tuple[Array, Array]:
+    """Torque over rated torque, and rotor current over rated rotor current, of a slip-ring motor with its rings short-circuited.
+
+    With so many times the rotor's own resistance in its circuit it has both at so many times the slip.
+
+    Parameters
+    ----------
+    slip : [-], > 0
+    rated_slip : [-]
+    breakdown : Mb/Mn [-], > 1
+
+    Examples
+    --------
+    >>> m, i = slip_ring_ratios(np.array([0.03]), 0.03, 2.5)
+    >>> round(float(m[0]), 3), round(float(i[0]), 3)
+    (1.0, 1.0)
+
+    References
+    ----------
+    Kloss: M = 2·Mb/(s/sb + sb/s), sb = sn·(Mb+√(Mb²−1)); I2 grows as s/√(s²+sb²).
+    """
+    sb = rated_slip * (breakdown + sqrt(breakdown**2 - 1))
+    torque = 2 * breakdown / (slip / sb + sb / slip)
+    rotor = slip / rated_slip * np.sqrt((rated_slip**2 + sb**2) / (slip**2 + sb**2))
+    return np.asarray(torque), np.asarray(rotor)
+
+
 @dataclass(frozen=True, slots=True)
 class MotorModel:
     """A cage motor at its rated voltage.

@@ -5,13 +5,15 @@ Torque depends on speed alone (the supply's dip included), so time is an integra
 no start is endless.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from math import sqrt
 from typing import Literal
 
 import numpy as np
+import numpy.typing as npt
 
-from volmek.core.motor_model import Array, MotorModel
+from volmek.core.motor_model import Array, MotorModel, slip_ring_ratios
 
 LoadShape = Literal["constant", "linear", "square", "constant_power"]
 #: A breakaway torque has faded at this share of rated speed.
@@ -68,7 +70,7 @@ class Stage:
     motor_share : current in the motor's leads over the line current
     series_ohm : resistor in each line
     current_limit_a : line current that electronics hold; None where nothing does
-    held_ratio : current and torque over the rated ones that rotor resistors hold up to running speed
+    rotor_ratio : resistance of a slip-ring motor's rotor circuit over the rotor's own; None for a cage motor
     duration_s : how long it lasts; None to the end
     """
 
@@ -78,7 +80,7 @@ class Stage:
     motor_share: float = 1.0
     series_ohm: float = 0.0
     current_limit_a: float | None = None
-    held_ratio: float | None = None
+    rotor_ratio: float | None = None
     duration_s: float | None = None
 
 
@@ -105,15 +107,16 @@ class Drive:
     def values(self, stage: Stage, speed: Array) -> tuple[Array, Array, Array, Array]:
         """Torque over Mn, line current [A], voltage at motor and at board (shares of rated) at shares of synchronous speed."""
         slip = np.maximum(1 - speed, 1e-6)
-        z = self.motor.impedance_ohm(slip) / stage.line_share
+        if stage.rotor_ratio is None:
+            z, produced = self.motor.impedance_ohm(slip) / stage.line_share, self.motor.torque(slip)
+        else:
+            z, produced = self._with_rings(stage.rotor_ratio, slip)
         whole = z + self.source_ohm + stage.series_ohm
         phase_v = self.supply_voltage_v / sqrt(3)
         line = phase_v / np.abs(whole)
         at_motor = np.abs(z / whole) * self.supply_voltage_v / self.motor.rated_voltage_v
         board = np.abs((whole - self.board_ohm) / whole) * self.supply_voltage_v / self.motor.rated_voltage_v
-        torque = self.motor.torque(slip) * stage.torque_share * at_motor**2
-        if stage.held_ratio is not None:
-            return self._over_rotor_resistors(stage.held_ratio, slip)
+        torque = produced * stage.torque_share * at_motor**2
         if stage.current_limit_a is not None:
             held = np.minimum(stage.current_limit_a / line, 1.0)
             torque, line = torque * held**2, line * held
@@ -121,16 +124,12 @@ class Drive:
             at_motor = at_motor * held
         return np.asarray(torque), np.asarray(line), np.asarray(at_motor), np.asarray(board)
 
-    def _over_rotor_resistors(self, ratio: float, slip: Array) -> tuple[Array, Array, Array, Array]:
-        """Rotor resistors keep a slip-ring motor on its steep branch, step by step, at a multiple of rated current."""
-        size = self.motor.rated_voltage_v / (sqrt(3) * ratio * self.motor.rated_current_a)
-        whole = size + self.source_ohm
-        scale = self.supply_voltage_v / self.motor.rated_voltage_v
-        at_motor = np.full_like(slip, abs(size / whole) * scale)
-        board = np.full_like(slip, abs((whole - self.board_ohm) / whole) * scale)
-        steep = np.minimum(1.0, slip / self.motor.rated_slip / ratio)
-        line = np.maximum(ratio * steep, self.motor.no_load_ratio) * self.motor.rated_current_a * at_motor
-        return np.asarray(ratio * steep * at_motor**2), np.asarray(line), at_motor, board
+    def _with_rings(self, rotor_ratio: float, slip: Array) -> tuple[npt.NDArray[np.complex128], Array]:
+        """Impedance of each phase and torque of a slip-ring motor with resistors in its rotor."""
+        m = self.motor
+        torque, rotor = slip_ring_ratios(slip / rotor_ratio, m.rated_slip, m.breakdown)
+        ratio = rotor * sqrt(1 - m.no_load_ratio**2) - 1j * m.no_load_ratio
+        return np.asarray(m.rated_voltage_v / (sqrt(3) * m.rated_current_a * ratio)), torque
 
     def load_at(self, speed: Array) -> Array:
         """Load torque over Mn at shares of synchronous speed."""
@@ -212,14 +211,15 @@ class RunUp:
     rotor_heat_j: float
 
 
-def run_up(drive: Drive, stages: list[Stage], dwell_s: float = 0.0) -> RunUp:
-    """Start from rest through the stages; between two of them the motor is off the supply for the dwell.
+def run_up(drive: Drive, stages: Sequence[Stage], dwell_s: float = 0.0, from_speed: float = 0.0) -> RunUp:
+    """Start through the stages; between two of them the motor is off the supply for the dwell.
 
     Parameters
     ----------
     drive : motor, load, inertia, supply
     stages : in order; all but the last need a duration
     dwell_s : pause between stages [s], 0 for closed transitions
+    from_speed : share of synchronous speed at which it begins, 0 from rest
 
     Returns
     -------
@@ -233,7 +233,7 @@ def run_up(drive: Drive, stages: list[Stage], dwell_s: float = 0.0) -> RunUp:
 
     scale = drive.inertia_kgm2 * drive.motor.synchronous_rad_s / drive.motor.rated_torque_nm
     curve, results = Curve(), []
-    now, speed, heat, rotor = 0.0, 0.0, 0.0, 0.0
+    now, speed, heat, rotor = 0.0, from_speed, 0.0, 0.0
     for i, stage in enumerate(stages):
         last = i == len(stages) - 1
         settles = drive.meets_at(stage, speed)

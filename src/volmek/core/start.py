@@ -1,29 +1,33 @@
 """The start of one starter: its run-up where load and inertia are known, else the time that was typed or assumed."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
-from math import ceil, pi, sqrt
+from itertools import pairwise
+from math import ceil, pi
 
 import numpy as np
 
 from volmek.core.context import Context
-from volmek.core.curves import ThermalEdge
 from volmek.core.errors import PlateError
 from volmek.core.figures import Figure, as_read
 from volmek.core.findings import Severity
 from volmek.core.motor_model import MotorModel, current_parameter, double_cage
 from volmek.core.network import Network
 from volmek.core.plate import Plate, no_load_current_ratio
+from volmek.core.profile import Profile, profile_of
 from volmek.core.reclosing import decay_time_s, reclosing
-from volmek.core.runup import Drive, LoadModel, RunUp, Stage, coast, run_up
+from volmek.core.runup import SETTLED, Drive, LoadModel, RunUp, Stage, coast, run_up
 from volmek.core.tables import typical_motor_value
 
 #: Start that is taken when none is given.
 ASSUMED_START_S = 2.0
 #: Warm copper, and the reactance of a cable [Ω·mm²/m, Ω/m].
 WARM_COPPER, CABLE_REACTANCE = 0.0225, 0.08e-3
-LEAST_STAR_S, LEAST_STAGE_S, STAR_MARGIN = 3.0, 1.0, 1.15
+LEAST_STAR_S, LEAST_STAGE_S, LEAST_STEP_S, STAR_MARGIN = 3.0, 1.0, 0.5, 1.15
+ORDINALS = ("first", "second", "third")
+#: Current of the next rotor step over that of the start, above which it comes early.
+MUCH_MORE = 1.25
 #: Least plateau in star, of synchronous speed, and the voltage at which it is looked at once more.
 LEAST_PLATEAU, LOW_VOLTAGE = 0.80, 0.90
 #: Accelerating torque at low voltage below which a start in star is weak, and how much longer it may take.
@@ -31,98 +35,29 @@ LEAST_SPARE, MUCH_LONGER = 0.05, 1.5
 HIGH_CHANGEOVER, HIGH_CHANGEOVER_OF_DIRECT = 4.0, 0.8
 DEFAULT_DWELL_S = 0.05
 TYPICAL_TORQUE_PCT = 80.0
-#: Samples that are taken together where devices follow the start.
-MERGE = 4
 
 
 @dataclass(frozen=True, slots=True)
-class Profile:
-    """What flows in the line during a start: a rectangle of standstill current, or the steps of a computed run-up.
+class Change:
+    """One change from a stage of the start to the next.
 
     Attributes
     ----------
-    start_s : its length [s]
-    locked_a : line current of direct on line at standstill [A]
-    steps : seconds, line current [A] and stage of each step; empty for the rectangle
+    to : the stage that begins
+    field : of the document that sets the time
+    time_s, proposed_s : length of the stage before it, and what was proposed [s]
+    at_s, speed_pct : when it comes, from the first contact, and the share of synchronous speed reached
+    before_a, after_a : r.m.s. line current just before and just after [A]
     """
 
-    start_s: float
-    locked_a: float
-    steps: tuple[tuple[float, float, int], ...] = ()
-
-    def through(
-        self, start_share: float, stage_shares: Sequence[float], stretch: float = 1.0
-    ) -> list[tuple[float, float]]:
-        """Seconds and current through a device.
-
-        Parameters
-        ----------
-        start_share : of the standstill current of direct on line, for the rectangle
-        stage_shares : of the line current in each stage of a run-up
-        stretch : the start lasts so many times as long
-        """
-        if not self.steps:
-            return [(self.start_s * stretch, start_share * self.locked_a)]
-        last = len(stage_shares) - 1
-        return [(dt * stretch, amps * stage_shares[min(stage, last)]) for dt, amps, stage in self.steps]
-
-
-def heat_a2s(steps: Sequence[tuple[float, float]]) -> float:
-    """∫I²dt of steps of constant current.
-
-    Examples
-    --------
-    >>> heat_a2s([(2, 10), (1, 20)])
-    600
-
-    References
-    ----------
-    Definition.
-    """
-    return sum(dt * amps * amps for dt, amps in steps)
-
-
-def thermal_peak(
-    edge: ThermalEdge, steps: Sequence[tuple[float, float]], setting_a: float, theta0: float = 0.0
-) -> float:
-    """Highest heat that a thermal trip reaches in a start, where 1 trips.
-
-    Parameters
-    ----------
-    edge : one edge of the trip
-    steps : seconds and current
-    setting_a : its setting [A]
-    theta0 : heat at the beginning
-
-    Examples
-    --------
-    >>> round(thermal_peak(ThermalEdge(1.2, 355.0), [(10.0, 72.0)], 10.0), 2)
-    1.0
-
-    References
-    ----------
-    First-order model dθ/dt = ((I/Iset)²/k² − θ)/τ, solved exactly for each step.
-    """
-    theta, peak = theta0, theta0
-    for dt, amps in steps:
-        end = (amps / setting_a / edge.k) ** 2
-        theta = end + (theta - end) * float(np.exp(-dt / edge.time_constant_s))
-        peak = max(peak, theta)
-    return peak
-
-
-def longest_warm(edge: ThermalEdge, steps: Sequence[tuple[float, float]], setting_a: float) -> float:
-    """Most heat that may be stored already so that the start still passes; negative when it trips even from cold."""
-    allowed, theta, left = 1.0, 0.0, 1.0
-    for dt, amps in steps:
-        end = (amps / setting_a / edge.k) ** 2
-        fade = float(np.exp(-dt / edge.time_constant_s))
-        theta, left = end + (theta - end) * fade, left * fade
-        if left > 0:  # else all that was stored has faded
-            allowed = min(allowed, (1 - theta) / left)
-        elif theta >= 1:
-            return -1.0
-    return allowed
+    to: str
+    field: str
+    time_s: float
+    proposed_s: float | None
+    at_s: float
+    speed_pct: float
+    before_a: float
+    after_a: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,7 +72,10 @@ class Start:
     drive, stages, dwell_s, result : the computed run-up, None and empty where nothing could be computed
     star_time_s : proposed or typed, of a method that changes over by time
     changeover_speed_pct, changeover_current_a : at the end of the first stage
+    changes : all changes from stage to stage
     reclosing_peak : first peak when delta closes after the pause
+    other_drive, other : the second start of a motor with two speeds; words where something is missing for it
+    other_profile : what its parts have to stand, as multiples of the main rated current
     missing : what a run-up would need, in words
     """
 
@@ -151,7 +89,11 @@ class Start:
     star_time_s: float | None = None
     changeover_speed_pct: float | None = None
     changeover_current_a: float | None = None
+    changes: tuple[Change, ...] = ()
     reclosing_peak: Figure | None = None
+    other_drive: Drive | str | None = None
+    other: RunUp | None = None
+    other_profile: Profile | None = None
     missing: tuple[str, ...] = field(default=())
 
 
@@ -241,14 +183,14 @@ def source_of(c: Context, plate: Plate, network: Network | None) -> tuple[comple
 
 
 def read_start(
-    c: Context, plate: Plate, network: Network | None, stages: tuple[Stage, ...], timed: str, dwell_s: float
+    c: Context, plate: Plate, network: Network | None, stages: tuple[Stage, ...], timed: tuple[str, ...], dwell_s: float
 ) -> Start:
     """Work out the start and say what a fitter should know about it.
 
     Parameters
     ----------
     stages : of the method; those that end by time without a duration get one proposed
-    timed : field of the document that sets that time, empty when there is none
+    timed : fields of the document that set these times
     dwell_s : pause between the stages, 0 for closed transitions
     """
     load = c.document.load
@@ -256,18 +198,15 @@ def read_start(
     drive, missing = _drive(c, plate, network, stages)
     if drive is None or not stages:
         return _without_run_up(c, locked, missing)
-    stages, proposed = _with_times(c, drive, stages, timed)
+    stages, proposals = _with_times(c, drive, stages, timed)
     result = run_up(drive, list(stages), dwell_s)
     result, drive = _judge_stall(c, drive, stages, dwell_s, result)
-    star = stages[0].duration_s if len(stages) > 1 else None
-    speed_pct = changeover = peak = None
-    if len(stages) > 1:
-        speed = result.stages[0].speed_at_end
-        speed_pct = 100 * speed
-        changeover = float(drive.values(stages[1], np.array([speed]))[1][0])
+    changes = _changes(drive, stages, result, timed, proposals)
+    peak = None
+    if changes:
         if dwell_s > 0:
-            peak = _reclosing_peak(c, plate, drive, speed, dwell_s)
-        _judge_stages(c, plate, drive, stages, result, proposed, timed, changeover)
+            peak = _reclosing_peak(c, plate, drive, result.stages[0].speed_at_end, dwell_s)
+        _judge_stages(c, plate, drive, stages, result, changes)
     if load.start_time_s is not None or result.stalls:
         plain = _without_run_up(c, locked, (), said=result.stalls)
         if not result.stalls and load.start_time_s and abs(load.start_time_s / result.run_up_time_s - 1) > 0.25:
@@ -279,11 +218,39 @@ def read_start(
             inputs=tuple(c.working.figures.get(i) for i in ("total_inertia_kgm2", "load.torque_pct")),
             rule="from the first contact to 98 % of the final speed", source="J·dω/dt = M − ML, with the supply's dip in the loop",
         )  # fmt: skip
-        plain = Start("run-up", _profile(result, locked), figure)
+        plain = Start("run-up", profile_of(result, locked), figure)
     return replace(
-        plain, drive=drive, stages=stages, dwell_s=dwell_s, result=result, star_time_s=star,
-        changeover_speed_pct=speed_pct, changeover_current_a=changeover, reclosing_peak=peak,
+        plain, drive=drive, stages=stages, dwell_s=dwell_s, result=result, changes=changes, reclosing_peak=peak,
+        star_time_s=changes[0].time_s if changes else None, changeover_speed_pct=changes[0].speed_pct if changes else None,
+        changeover_current_a=changes[0].after_a if changes else None,
     )  # fmt: skip
+
+
+def with_other_start(
+    c: Context, plate: Plate, start: Start, field: str, drive_of: Callable[[Context, Plate, Drive], Drive | str]
+) -> Start:
+    """The start with the second one that its method has, and what its parts stand in it.
+
+    Parameters
+    ----------
+    field : of the document that tells the rated current of the second one
+    drive_of : its motor and load
+    """
+    if start.drive is None:
+        return start
+    drive = drive_of(c, plate, start.drive)
+    if isinstance(drive, str):
+        return replace(start, other_drive=drive)
+    result = run_up(drive, [Stage("at the low speed")])
+    if result.stalls:
+        c.find("stop", "start_stalls", f"At the low speed the motor {_hangs(result)} with this load: its torque there is no more than the load's.",
+               field)  # fmt: skip
+    if result.stalls or start.source != "run-up":
+        return replace(start, other_drive=drive, other=result)
+    own = profile_of(result, plate.locked_rotor.number)
+    scale = plate.design.number / drive.motor.rated_current_a
+    profile = replace(own, steps=tuple((dt, scale * amps, stage) for dt, amps, stage in own.steps))
+    return replace(start, other_drive=drive, other=result, other_profile=profile)
 
 
 def _without_run_up(c: Context, locked: float, missing: tuple[str, ...], *, said: bool = False) -> Start:
@@ -356,8 +323,15 @@ def _half_seconds(value: float) -> float:
     return ceil(value * 2 - 1e-9) / 2
 
 
-def proposed_time_s(drive: Drive, stage: Stage, least_s: float) -> float | None:
-    """Time for a first stage: 1.15 times to 98 % of the speed where it settles, rounded up to half a second.
+def proposed_time_s(drive: Drive, stages: Sequence[Stage], least_s: float) -> float | None:
+    """Time for the last of the stages given: 1.15 times to 98 % of the speed where it settles, rounded up to half a second.
+
+    Over rotor resistors it is the time until the next step brings no more current than the start did.
+
+    Parameters
+    ----------
+    stages : all but the last with their durations; a slip-ring start also the one that follows
+    least_s : least time that is proposed [s]
 
     Returns
     -------
@@ -365,29 +339,72 @@ def proposed_time_s(drive: Drive, stage: Stage, least_s: float) -> float | None:
 
     References
     ----------
-    Practice: change over when the speed no longer rises.
+    Practice: change over when the speed no longer rises; rotor steps by the current.
     """
-    alone = run_up(drive, [replace(stage, duration_s=None)]).stages[0]
+    at = next((i for i, s in enumerate(stages) if s.duration_s is None), len(stages) - 1)
+    result = run_up(drive, [*stages[:at], replace(stages[at], duration_s=None)])
+    alone = result.stages[at]
     if alone.settles_at <= 1e-3:
         return None
-    return max(least_s, _half_seconds(STAR_MARGIN * alone.settled_after_s))
+    seconds = STAR_MARGIN * (alone.settled_after_s - alone.begins_s)
+    ratio, first = stages[at].rotor_ratio, stages[0].rotor_ratio
+    following = stages[at + 1].rotor_ratio if at + 1 < len(stages) else None
+    if ratio and first and following:
+        wanted = 1 - following / first
+        if wanted < SETTLED * alone.settles_at:
+            curve = result.curve
+            seconds = float(np.interp(wanted, curve.speed, curve.time_s)) - alone.begins_s
+    return max(least_s, _half_seconds(seconds))
 
 
 def _with_times(
-    c: Context, drive: Drive, stages: tuple[Stage, ...], timed: str
-) -> tuple[tuple[Stage, ...], float | None]:
-    """The stages with their times; and the time proposed for the first."""
-    if len(stages) == 1:
-        return stages, None
-    star = timed == "starter.star_time_s"
-    proposed = proposed_time_s(drive, stages[0], LEAST_STAR_S if star else LEAST_STAGE_S)
-    typed = c.document.starter.star_time_s if timed else None
-    time = typed if typed is not None else proposed if proposed is not None else LEAST_STAR_S
-    if proposed is not None:
-        c.working.add("proposed_stage_time_s", "Time proposed for the first stage", "t*", proposed, "s",
-                      inputs=(c.working.figures.get("total_inertia_kgm2"), c.working.figures.get("load.torque_pct")),
-                      rule="1.15 times to 98 % of the speed where it settles, up to the next half second", source="run-up; usual practice")  # fmt: skip
-    return (replace(stages[0], duration_s=time), *stages[1:]), proposed
+    c: Context, drive: Drive, stages: tuple[Stage, ...], timed: tuple[str, ...]
+) -> tuple[tuple[Stage, ...], tuple[float | None, ...]]:
+    """The stages with their times, and the time proposed for each but the last; a typed one is an override."""
+    done, proposals = list(stages), []
+    star = timed == ("starter.star_time_s",)
+    least = LEAST_STAR_S if star else LEAST_STEP_S if stages[0].rotor_ratio else LEAST_STAGE_S
+    for i, at in enumerate(timed[: len(stages) - 1]):
+        proposed = proposed_time_s(
+            drive, [*done[: i + 1], *stages[i + 1 : i + 2]] if stages[i].rotor_ratio else done[: i + 1], least
+        )
+        typed: float | None = getattr(c.document.starter, at.partition(".")[2])
+        time = typed if typed is not None else proposed if proposed is not None else LEAST_STAR_S
+        figure = None
+        if proposed is not None:
+            figure = c.working.add(
+                "proposed_stage_time_s" if i == 0 else f"proposed_stage_{i + 1}_time_s", f"Time proposed for the {ORDINALS[i]} stage", "t*", proposed, "s",
+                inputs=(c.working.figures.get("total_inertia_kgm2"), c.working.figures.get("load.torque_pct")),
+                rule="until the next step draws no more than the start did, else as the speed settles; up to the next half second"
+                if stages[i].rotor_ratio else "1.15 times to 98 % of the speed where it settles, up to the next half second",
+                source="run-up; usual practice")  # fmt: skip
+        if not star:
+            c.working.add(at, f"Time of the {ORDINALS[i]} stage", f"t{i + 1}", time, "s", field=at, typical=typed is None,
+                          inputs=(figure,) if typed is None else (), rule="as typed" if typed is not None else "as the run-up proposes",
+                          source="typed" if typed is not None else "run-up")  # fmt: skip
+        done[i] = replace(stages[i], duration_s=time)
+        proposals.append(proposed)
+    return tuple(done), tuple(proposals)
+
+
+def _changes(drive: Drive, stages: tuple[Stage, ...], result: RunUp, timed: tuple[str, ...], proposals: tuple[float | None, ...]) -> tuple[Change, ...]:  # fmt: skip
+    """What each change from one stage to the next comes to."""
+    made = []
+    for i, (before, after) in enumerate(pairwise(stages)):
+        at = result.stages[i]
+        speed = np.array([at.speed_at_end])
+        a, b = (float(drive.values(s, speed)[1][0]) for s in (before, after))
+        made.append(
+            Change(
+                after.label, timed[i], before.duration_s or 0.0, proposals[i], at.ends_s, 100 * at.speed_at_end, a, b
+            )
+        )
+    return tuple(made)
+
+
+def _hangs(result: RunUp) -> str:
+    at = 100 * result.final_speed
+    return "does not move" if at < 0.5 else f"hangs at {at:.0f} % of its speed"
 
 
 def _judge_stall(
@@ -396,8 +413,7 @@ def _judge_stall(
     """A start that hangs stops only when both forms of the torque curve say so."""
     if not result.stalls:
         return result, drive
-    at = 100 * result.final_speed
-    what = "does not move" if at < 0.5 else f"hangs at {at:.0f} % of its speed"
+    what = _hangs(result)
     if drive.motor.cages is not None:
         other = replace(drive, motor=drive.motor.closed_form())
         second = run_up(other, list(stages), dwell_s)
@@ -414,11 +430,34 @@ def _judge_stall(
     return result, drive
 
 
-def _judge_stages(c: Context, plate: Plate, drive: Drive, stages: tuple[Stage, ...], result: RunUp, proposed: float | None, timed: str, changeover: float) -> None:  # fmt: skip
+def _judge_stages(c: Context, plate: Plate, drive: Drive, stages: tuple[Stage, ...], result: RunUp, changes: tuple[Change, ...]) -> None:  # fmt: skip
+    """Whether the first stage gets far enough, and whether each change comes at its time."""
+    if stages[0].rotor_ratio is None:
+        _judge_first(c, drive, stages, result, star=changes[0].field == "starter.star_time_s")
+    direct = drive.values(Stage("direct"), np.array([0.0]))[1][0]
+    rotor_start = float(drive.values(stages[0], np.array([0.0]))[1][0]) if stages[0].rotor_ratio else None
+    for change, stage in zip(changes, result.stages, strict=False):
+        high = (
+            change.after_a > HIGH_CHANGEOVER * plate.design.number
+            or change.after_a > HIGH_CHANGEOVER_OF_DIRECT * direct
+        )
+        if high:
+            c.find("attention", "changeover_high", f"At the change-over, at {change.speed_pct:.0f} % of synchronous speed, the motor draws {as_read(change.after_a)} A, "
+                   f"{change.after_a / plate.design.number:.1f} times its rated current.", change.field)  # fmt: skip
+        needed = stage.settled_after_s - stage.begins_s
+        if rotor_start is not None:
+            if change.after_a > MUCH_MORE * rotor_start:
+                c.find("attention", "changeover_early", f"After {change.time_s:g} s the motor has reached {change.speed_pct:.0f} % of synchronous speed; the next step draws "
+                       f"{as_read(change.after_a)} A there, more than the {as_read(rotor_start)} A of the start.", change.field)  # fmt: skip
+        elif change.proposed_s is not None and change.time_s < needed - 1e-9:
+            c.find("attention", "changeover_early", f"After {change.time_s:g} s the motor has reached {change.speed_pct:.0f} % of synchronous speed; it would settle at "
+                   f"{100 * stage.settles_at:.0f} % after {as_read(needed)} s.", change.field)  # fmt: skip
+
+
+def _judge_first(c: Context, drive: Drive, stages: tuple[Stage, ...], result: RunUp, *, star: bool) -> None:
     first = result.stages[0]
-    at = timed or "load.torque_pct"
     if first.settles_at < LEAST_PLATEAU:
-        severity: Severity = "stop" if timed == "starter.star_time_s" else "attention"
+        severity: Severity = "stop" if star else "attention"
         where = (
             "does not move at all"
             if first.settles_at < 0.005
@@ -426,7 +465,7 @@ def _judge_stages(c: Context, plate: Plate, drive: Drive, stages: tuple[Stage, .
         )
         c.find(severity, "first_stage_hangs", f"{first.label[0].upper()}{first.label[1:]} the motor {where}; {100 * LEAST_PLATEAU:.0f} % is needed before the change-over: "
                "the load is too heavy for it.", "load.torque_pct")  # fmt: skip
-    elif timed == "starter.star_time_s":
+    elif star:
         low = replace(drive, supply_voltage_v=LOW_VOLTAGE * drive.supply_voltage_v)
         slow = run_up(low, [replace(stages[0], duration_s=None)]).stages[0]
         spare = float(np.min(low.accelerating(stages[0], np.linspace(0, 0.98 * slow.settles_at, 120))))
@@ -443,15 +482,6 @@ def _judge_stages(c: Context, plate: Plate, drive: Drive, stages: tuple[Stage, .
                 f"At 10 % less voltage the start in star is weak: {why}.",
                 "supply.line_voltage_v",
             )
-    direct = drive.values(Stage("direct"), np.array([0.0]))[1][0]
-    high = changeover > HIGH_CHANGEOVER * plate.design.number or changeover > HIGH_CHANGEOVER_OF_DIRECT * direct
-    if high:
-        c.find("attention", "changeover_high", f"At the change-over, at {100 * first.speed_at_end:.0f} % of synchronous speed, the motor draws {as_read(changeover)} A, "
-               f"{changeover / plate.design.number:.1f} times its rated current.", at)  # fmt: skip
-    duration = stages[0].duration_s or 0.0
-    if proposed is not None and duration < first.settled_after_s - first.begins_s - 1e-9:
-        c.find("attention", "changeover_early", f"After {duration:g} s the motor has reached {100 * first.speed_at_end:.0f} % of synchronous speed; it would settle at "
-               f"{100 * first.settles_at:.0f} % after {as_read(first.settled_after_s)} s.", at)  # fmt: skip
 
 
 def _reclosing_peak(c: Context, plate: Plate, drive: Drive, speed: float, dwell_s: float) -> Figure:
@@ -477,28 +507,3 @@ def _reclosing_peak(c: Context, plate: Plate, drive: Drive, speed: float, dwell_
     return w.add("reclosing_peak_a", f"First peak when delta closes, {links} links", "Iδ", r.peak_a, "A", inputs=(plate.locked_rotor, plate.peak_factor, lost),
                  formula=f"{r.difference:.3f}·Ia·ki", rule=f"the rotor's voltage, {100 * r.residual:.0f} % of U, lags {r.lag_deg:.0f} degrees by then",
                  source="residual voltage of the rotor; phasor difference", field="starter.delta_links")  # fmt: skip
-
-
-def _profile(result: RunUp, locked_a: float) -> Profile:
-    """The run-up as steps for the devices: a few samples taken together, by the root of their mean square."""
-    curve = result.curve
-    steps: list[tuple[float, float, int]] = []
-    seconds = heat = 0.0
-    count = 0
-    for i in range(1, len(curve.time_s)):
-        if curve.time_s[i - 1] >= result.run_up_time_s:
-            break
-        dt = curve.time_s[i] - curve.time_s[i - 1]
-        # Between two stages the current jumps: the sample before belongs to the stage before.
-        a, b = curve.line_current_a[i - 1], curve.line_current_a[i]
-        seconds += dt
-        heat += dt * (a * a + a * b + b * b) / 3
-        count += 1
-        jump = i + 1 < len(curve.stage) and curve.stage[i + 1] != curve.stage[i]
-        if (count >= MERGE or jump) and seconds > 0:
-            steps.append((seconds, sqrt(heat / seconds), curve.stage[i]))
-            seconds = heat = 0.0
-            count = 0
-    if seconds > 0:
-        steps.append((seconds, sqrt(heat / seconds), curve.stage[-1]))
-    return Profile(result.run_up_time_s, locked_a, tuple(steps))

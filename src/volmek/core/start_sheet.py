@@ -15,14 +15,17 @@ from volmek.core.document import StarterDocument
 from volmek.core.drawing import Drawing, Shape, circle, line, text
 from volmek.core.errors import ProblemError
 from volmek.core.plate import Plate
+from volmek.core.profile import heat_a2s, thermal_peak
 from volmek.core.reading import read_plate
 from volmek.core.reclosing import better_links
 from volmek.core.runup import Drive, RunUp, Stage, run_up
-from volmek.core.start import Start, heat_a2s, thermal_peak
+from volmek.core.start import Change, Start
 from volmek.core.starters import METHODS, method_of
 from volmek.core.starters.build import Built, build
 
 SAMPLES = 160
+#: Points of the curve over a soft starter's current limit.
+LIMITS = 40
 #: A dip deeper than this may drop out contactors that are closed already.
 DEEP_DIP_PCT = 15.0
 DIRECT = Stage("direct on line")
@@ -64,7 +67,8 @@ class StarTime:
     proposed_s: float | None
     links: str
     better_links: str
-    timed_by_setting: bool
+    star: bool
+    field: str
     phasors: Drawing
 
 
@@ -94,6 +98,24 @@ class Heat:
 
 
 @dataclass(frozen=True, slots=True)
+class LowSpeed:
+    """The low speed of two: from rest, and the high speed from there; words for what is missing."""
+
+    missing: str
+    start: OverTime | None
+    then_high: OverTime | None
+
+
+@dataclass(frozen=True, slots=True)
+class LimitPoint:
+    """What a current limit of a soft starter gives; the time is None where the motor hangs."""
+
+    limit_ratio: float
+    current_a: float
+    run_up_time_s: float | None
+
+
+@dataclass(frozen=True, slots=True)
 class StartSheet:
     """The start of one starter.
 
@@ -103,6 +125,9 @@ class StartSheet:
     result : figures of the start
     method, direct : over time, None without a run-up
     speed, star, dip, heat : as far as they apply
+    changes : from stage to stage
+    low : the low speed of a motor with two
+    limits : run-up over the current limit of a soft starter
     typical : what was taken as usual
     """
 
@@ -112,6 +137,9 @@ class StartSheet:
     direct: OverTime | None
     speed: OverSpeed | None
     star: StarTime | None
+    changes: list[Change]
+    low: LowSpeed | None
+    limits: list[LimitPoint]
     dip: Dip | None
     heat: Heat | None
     typical: list[str]
@@ -145,10 +173,13 @@ def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
     typical = [f"{f.label}: {f.text} {f.unit}".strip() for f in c.working.figures.values()
                if f.typical and not f.inputs and f.id in ("load.torque_pct", "motor.rotor_inertia_kgm2")]  # fmt: skip
     if start.drive is None or start.result is None:
-        return StartSheet(list(start.missing), start_result(start), None, None, None, None, None, None, typical)
+        return StartSheet(
+            list(start.missing), start_result(start), None, None, None, None, [], None, [], None, None, typical
+        )
     drive = start.drive
-    alone = run_up(drive, [DIRECT])
-    direct = len(start.stages) == 1 and start.stages[0].label == DIRECT.label
+    direct_stage = _direct(start.stages)
+    alone = run_up(drive, [direct_stage])
+    direct = start.stages == (DIRECT,)
     return StartSheet(
         [],
         start_result(start),
@@ -156,10 +187,42 @@ def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
         None if direct else _over_time("direct on line", alone),
         _over_speed(drive, start.stages),
         _star(c, start, plate.peak_factor.number),
+        list(start.changes),
+        _low(start),
+        _limits(start),
         dip_of(c, drive, start),
         _heat(c, start, built.devices),
         typical,
     )
+
+
+def _direct(stages: tuple[Stage, ...]) -> Stage:
+    """Direct on line, of a slip-ring motor with its rings short-circuited."""
+    return DIRECT if stages[0].rotor_ratio is None else replace(DIRECT, rotor_ratio=1.0)
+
+
+def _low(start: Start) -> LowSpeed | None:
+    if start.drive is None or start.other_drive is None:
+        return None
+    if isinstance(start.other_drive, str) or start.other is None:
+        return LowSpeed(str(start.other_drive), None, None)
+    if start.other.stalls:
+        return LowSpeed("", _over_time("low speed", start.other), None)
+    ratio = start.other_drive.motor.synchronous_rad_s / start.drive.motor.synchronous_rad_s
+    after = run_up(start.drive, start.stages, from_speed=start.other.final_speed * ratio)
+    return LowSpeed("", _over_time("low speed", start.other), _over_time("high speed from the low", after))
+
+
+def _limits(start: Start) -> list[LimitPoint]:
+    drive = start.drive
+    if drive is None or start.stages[0].current_limit_a is None:
+        return []
+    rated = drive.motor.rated_current_a
+    points = []
+    for ratio in np.linspace(1.5, max(drive.motor.inrush_ratio, 2.0), LIMITS).tolist():
+        r = run_up(drive, [replace(start.stages[0], current_limit_a=ratio * rated)])
+        points.append(LimitPoint(round(ratio, 3), ratio * rated, None if r.stalls else r.run_up_time_s))
+    return points
 
 
 def _over_time(label: str, r: RunUp) -> OverTime:
@@ -186,9 +249,10 @@ def _over_time(label: str, r: RunUp) -> OverTime:
 
 def _over_speed(drive: Drive, stages: tuple[Stage, ...]) -> OverSpeed:
     speeds = np.unique(np.concatenate([np.linspace(0, 0.9, 46), np.linspace(0.9, 0.9995, 50)]))
+    direct = _direct(stages)
     drawn = [
         *stages,
-        *(() if any(replace(s, label=DIRECT.label, duration_s=None) == DIRECT for s in stages) else (DIRECT,)),
+        *(() if any(replace(s, label=DIRECT.label, duration_s=None) == direct for s in stages) else (direct,)),
     ]
     torques, currents = [], []
     for stage in drawn:
@@ -205,7 +269,7 @@ def _star(c: Context, start: Start, peak_factor: float) -> StarTime | None:
     drive, stages, dwell = start.drive, start.stages, start.dwell_s
     hertz = c.document.supply.frequency_hz or 50.0
     kw = c.working.figures["shaft_power_w"].number / 1000
-    star = c.document.starter.type.startswith("star_delta")
+    star = start.changes[0].field == "starter.star_time_s"
     chosen = change_over(drive, stages, start.star_time_s, dwell, hertz, peak_factor)
     links = c.document.starter.delta_links or "favourable"
     proposed = c.working.figures.get("proposed_stage_time_s")
@@ -218,6 +282,7 @@ def _star(c: Context, start: Start, peak_factor: float) -> StarTime | None:
         links,
         better_links(1 - chosen.speed_pct / 100, dwell, hertz),
         star,
+        start.changes[0].field,
         _phasors(chosen),
     )
 

@@ -9,7 +9,7 @@ from volmek.core.devices.device import Check, Fact, Objection
 from volmek.core.devices.overload import holds, outer
 from volmek.core.devices.short_circuit import MAGNETIC_HIGH, MAGNETIC_LOW, ROLE, Duty, Kind, edge_objection, own_setting
 from volmek.core.figures import as_read
-from volmek.core.start import thermal_peak
+from volmek.core.profile import thermal_peak
 from volmek.core.tables import interpolate, row_of
 
 #: Share of its rated current that a miniature breaker carries at an ambient temperature (IEC 60898-1: set at 30 °C).

@@ -10,7 +10,7 @@ from volmek.core.devices.nema import select_nema, size_field
 from volmek.core.devices.part import ContactorPart
 from volmek.core.figures import Figure, as_read
 from volmek.core.plate import Plate
-from volmek.core.start import heat_a2s
+from volmek.core.profile import heat_a2s
 from volmek.core.tables import interpolate
 
 #: ∫I²dt that a contactor stands, in units of Ie²·s: (8·Ie)²·10 s, and (6·Ie)²·10 s above 630 A.

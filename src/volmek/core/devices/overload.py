@@ -11,7 +11,7 @@ from volmek.core.devices.part import RelayPart
 from volmek.core.devices.trip_class import CLASS_ORDER, choose_class
 from volmek.core.errors import NoDeviceError
 from volmek.core.plate import Plate
-from volmek.core.start import Profile
+from volmek.core.profile import Profile
 
 OUTER_SHARE = 0.05
 

@@ -11,7 +11,7 @@ from volmek.core.document import ProtectionDevice
 from volmek.core.figures import Figure, as_read
 from volmek.core.network import Network, check_disconnection
 from volmek.core.plate import Plate
-from volmek.core.start import Profile
+from volmek.core.profile import Profile
 
 #: Lower and upper edge of a magnetic trip around its setting (IEC 60947-2, 8.3.3.1.2).
 MAGNETIC_LOW, MAGNETIC_HIGH = 0.8, 1.2

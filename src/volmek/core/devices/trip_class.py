@@ -9,7 +9,7 @@ from volmek.core.curves import BAND_SOURCE, MUST_TRIP_MULTIPLE, TripClassEdges, 
 from volmek.core.devices.dial import Dial
 from volmek.core.figures import Candidate, Figure, as_read, within
 from volmek.core.plate import Plate
-from volmek.core.start import Profile, longest_warm, thermal_peak
+from volmek.core.profile import Profile, longest_warm, thermal_peak
 
 #: Trip classes from the quickest to the slowest.
 CLASS_ORDER = ("5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E")
@@ -54,6 +54,7 @@ def choose_class(
     """
     w, m = c.working, c.document.motor
     start = w.figures["start_time_s"]
+    seconds = as_read(profile.start_s)
     at_rest = plate.locked_rotor.number * dial.base.number / plate.permitted.number
     stalled = at_rest / dial.ratio / dial.used.number
     x = stalled * dial.start_share
@@ -132,7 +133,7 @@ def choose_class(
         c.find(
             "attention",
             "trip_class_likely",
-            f"Class {taken} usually lets a start of {start.text} s pass, but a relay at the fast "
+            f"Class {taken} usually lets a start of {seconds} s pass, but a relay at the fast "
             f"edge of its band trips {_after(edges.fast.trip_time_s(x))}.",
             at,
             device=designation,
@@ -141,7 +142,7 @@ def choose_class(
         c.find(
             "stop",
             "trip_class_too_fast",
-            f"Class {taken} is too quick for a start of {start.text} s at {multiple.text} × dial: a typical relay trips "
+            f"Class {taken} is too quick for a start of {seconds} s at {multiple.text} × dial: a typical relay trips "
             f"{_after(edges.mean.trip_time_s(x))}, one at the fast edge {_after(edges.fast.trip_time_s(x))}.",
             at,
             device=designation,

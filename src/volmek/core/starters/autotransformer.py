@@ -4,7 +4,7 @@ from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
 from volmek.core.runup import Stage
-from volmek.core.starters.method import Layout, Method, three_phase_only
+from volmek.core.starters.method import ONE_CHANGE, Layout, Method, three_phase_only
 
 DEFAULT_TAP = 0.65
 TAPS = (0.5, 0.65, 0.8)
@@ -42,6 +42,7 @@ def _layout(document: StarterDocument) -> Layout:
         (relay,),
         interlock="K1 and K3",
         pull_in=("K3", "K3 K2", "K2", "K2 K1"),
+        timed=ONE_CHANGE,
         stages=lambda plate: (Stage("on the transformer", k * k, k * k, 1 / k), Stage("direct on line")),
     )
 

@@ -12,7 +12,7 @@ from volmek.core.devices.coordination import Coordination, coordinate
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import Dial, set_dial
 from volmek.core.devices.overload import check_duty, check_reset, holds, select_relay
-from volmek.core.devices.part import IN_THE_LINE, ContactorPart
+from volmek.core.devices.part import IN_THE_LINE, ContactorPart, RelayPart
 from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, select
 from volmek.core.devices.trip_class import choose_class
 from volmek.core.document import ProtectionDevice
@@ -20,7 +20,8 @@ from volmek.core.errors import NoDeviceError
 from volmek.core.figures import Figure, as_read
 from volmek.core.network import Network, read_network
 from volmek.core.plate import Plate
-from volmek.core.start import Profile, Start, heat_a2s, read_start
+from volmek.core.profile import Profile, heat_a2s
+from volmek.core.start import Start, read_start, with_other_start
 from volmek.core.starters.method import Layout
 
 #: Rated power up to which a single-phase motor without overload protection is only remarked on [kW].
@@ -79,6 +80,8 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     """
     network = read_network(c, plate)
     start = read_start(c, plate, network, layout.stages(plate), layout.timed, layout.dwell_s)
+    if layout.other:
+        start = with_other_start(c, plate, start, layout.other.field, layout.other.drive)
     override = c.document.override(ROLE)
     nominal = override.dial_a if override and override.dial_a else plate.permitted.number
     kind_name = device_kind(c, plate, nominal)
@@ -114,10 +117,15 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     sizing = plate.sizing
     if c.nec and plate.design_source == "nameplate" and plate.design.number > sizing.number:
         sizing = plate.design
-    contactors = [_contactor(c, plate, part, sizing, start.profile, leading, line_share) for part in layout.contactors]
+
+    def profile(part: ContactorPart | RelayPart) -> Profile:
+        own = layout.other is not None and part.current_field == layout.other.field
+        return start.other_profile if own and start.other_profile else start.profile
+
+    contactors = [_contactor(c, plate, part, sizing, profile(part), leading, line_share) for part in layout.contactors]
     sized: dict[str, Device] = {}
     for role, part in parts.items():
-        sized[role] = select_relay(c, plate, part, dials[role], str(contactors[0].selected["frame"]), start.profile)
+        sized[role] = select_relay(c, plate, part, dials[role], str(contactors[0].selected["frame"]), profile(part))
         _upstream_limit(c, front, contactors[0], sized[role])
         if part.weakness:
             words = part.why[0].upper() + part.why[1:]

@@ -10,7 +10,7 @@ from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
 from volmek.core.plate import Plate
-from volmek.core.runup import Stage
+from volmek.core.runup import Drive, Stage
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +27,10 @@ class Extra:
     select: Callable[[Context, Plate, Device, float], Device]
 
 
+#: Of a method with one change from its first stage.
+ONE_CHANGE = ("starter.first_stage_time_s",)
+
+
 def no_figures(c: Context, plate: Plate) -> tuple[str, ...]:
     """A method without values of its own."""
     return ()
@@ -35,6 +39,20 @@ def no_figures(c: Context, plate: Plate) -> tuple[str, ...]:
 def direct_stage(plate: Plate) -> tuple[Stage, ...]:
     """The whole voltage from the first moment."""
     return (Stage("direct on line"),)
+
+
+@dataclass(frozen=True, slots=True)
+class OtherStart:
+    """A second way in which the same starter starts: the low speed of two.
+
+    Attributes
+    ----------
+    field : of the document that tells its rated current; parts with this field stand this start
+    drive : its motor and load, given those of the main start; words for what is missing
+    """
+
+    field: str
+    drive: Callable[[Context, Plate, Drive], Drive | str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,8 +67,9 @@ class Layout:
     interlock : contactors that short the supply when closed together, in words
     lead_share : share of the line current in each motor lead
     stages : how the motor hangs on the supply from standstill to running
-    timed : field of the document that sets how long the first stage lasts; empty where nothing does
+    timed : fields of the document that set how long each stage but the last lasts
     dwell_s : pause between the stages, 0 for closed transitions
+    other : a second start of its own, of a motor with two speeds
     pull_in : contactors that are on after each step of a start, as ``K3 K1``; without it each pulls in alone
     """
 
@@ -62,8 +81,9 @@ class Layout:
     lead_share: float = 1.0
     pull_in: tuple[str, ...] = ()
     stages: Callable[[Plate], tuple[Stage, ...]] = direct_stage
-    timed: str = ""
+    timed: tuple[str, ...] = ()
     dwell_s: float = 0.0
+    other: OtherStart | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,7 +4,7 @@ from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem
 from volmek.core.runup import Stage
-from volmek.core.starters.method import Layout, Method, always, three_phase_only
+from volmek.core.starters.method import ONE_CHANGE, Layout, Method, always, three_phase_only
 
 CURRENT_SHARE, TORQUE_SHARE = 0.65, 0.45
 
@@ -44,6 +44,7 @@ def _layout(document: StarterDocument) -> Layout:
         relays,
         lead_share=0.5,
         pull_in=("K1", "K1 K2"),
+        timed=ONE_CHANGE,
         stages=lambda plate: (Stage("on half the winding", CURRENT_SHARE, TORQUE_SHARE), Stage("direct on line")),
     )
 

@@ -17,8 +17,9 @@ SLIP_RING_START, STEPS = 2.0, 3
 #: Locked-rotor torque of direct on line that a slip-ring start is compared with.
 USUAL_LOCKED_TORQUE = 2.2
 DELTA_POLES = 0.58
-#: Multiple of rated torque at which the next step is taken out.
-LEAST_MULTIPLE = 1.2
+#: Rated slip of a slip-ring motor whose speed is not known.
+USUAL_SLIP = 0.03
+TIMES = ("starter.first_stage_time_s", "starter.second_stage_time_s", "starter.third_stage_time_s")
 
 
 def _refuses(document: StarterDocument) -> list[Problem]:
@@ -33,9 +34,25 @@ def _refuses(document: StarterDocument) -> list[Problem]:
     ]
 
 
-def _stages(plate: Plate) -> tuple[Stage, ...]:
-    """Current and torque saw between the start's multiple and 1.2; on the whole their geometric mean."""
-    return (Stage("over the rotor resistors", held_ratio=sqrt(SLIP_RING_START * LEAST_MULTIPLE)),)
+def _rated_slip(document: StarterDocument) -> float:
+    m = document.motor
+    if not m.rated_speed_rpm:
+        return USUAL_SLIP
+    hertz = m.frequency_hz or document.supply.frequency_hz or 50.0
+    pairs = int(60 * hertz / m.rated_speed_rpm + 1e-9)
+    return max(1 - m.rated_speed_rpm * pairs / (60 * hertz), 0.005)
+
+
+def _stages(document: StarterDocument) -> tuple[Stage, ...]:
+    """One stage for each resistor that is still in, and one with the rings short-circuited."""
+    slip = _rated_slip(document)
+    # Shares of the standstill voltage and rated current of the rotor cancel: only ratios are wanted.
+    added = rotor_resistances_ohm(1.0, 1.0, slip, SLIP_RING_START, STEPS)
+    own = slip / sqrt(3)
+    steps = tuple(
+        Stage(f"over the rotor resistors, step {i}", rotor_ratio=1 + r / own) for i, r in enumerate(added, start=1)
+    )
+    return (*steps, Stage("with the rings short-circuited", rotor_ratio=1.0))
 
 
 def _layout(document: StarterDocument) -> Layout:
@@ -54,7 +71,8 @@ def _layout(document: StarterDocument) -> Layout:
         (stator, *steps),
         (IN_THE_LINE,),
         figures=_resistor_figures,
-        stages=_stages,
+        stages=lambda plate: _stages(document),
+        timed=TIMES,
         pull_in=("K1", "K1 K2", "K1 K2 K3", "K1 K2 K3 K4"),
     )
 
@@ -98,11 +116,7 @@ def _resistor_figures(c: Context, plate: Plate) -> tuple[str, ...]:
     assert m.rotor_current_a
     u2 = w.typed("motor.rotor_voltage_v", "Rotor voltage on the plate", "U2", m.rotor_voltage_v, "V")
     i2 = w.typed(ROTOR_CURRENT, "Rotor current on the plate", "I2", m.rotor_current_a, "A")
-    hertz = m.frequency_hz or c.document.supply.frequency_hz or 50.0
-    slip = 0.03
-    if m.rated_speed_rpm:
-        pairs = int(60 * hertz / m.rated_speed_rpm + 1e-9)
-        slip = max(1 - m.rated_speed_rpm * pairs / (60 * hertz), 0.005)
+    slip = _rated_slip(c.document)
     s = w.add("rated_slip", "Rated slip", "s", slip, field="motor.rated_speed_rpm", typical=m.rated_speed_rpm is None,
               rule="from the speed on the plate" if m.rated_speed_rpm else "typical of a slip-ring motor", source="IEC 60034-1")  # fmt: skip
     values = rotor_resistances_ohm(m.rotor_voltage_v, m.rotor_current_a, slip, SLIP_RING_START, STEPS)

@@ -106,7 +106,7 @@ def parts(
             lead_share=LEAD_SHARE,
             pull_in=order,
             stages=lambda plate: STAGES,
-            timed="starter.star_time_s",
+            timed=("starter.star_time_s",),
             dwell_s=0.0 if extra else dwell,
         )
 

@@ -7,7 +7,7 @@ from volmek.core.document import StarterDocument
 from volmek.core.motor_model import START_POWER_FACTOR
 from volmek.core.plate import Plate
 from volmek.core.runup import Stage
-from volmek.core.starters.method import Layout, Method, three_phase_only
+from volmek.core.starters.method import ONE_CHANGE, Layout, Method, three_phase_only
 
 DEFAULT_RATIO = 0.7
 BYPASS = ContactorPart(
@@ -38,6 +38,7 @@ def _layout(document: StarterDocument) -> Layout:
         (LINE, BYPASS),
         (IN_THE_LINE,),
         pull_in=("K1", "K1 K2"),
+        timed=ONE_CHANGE,
         stages=lambda plate: (
             Stage("over the resistors", series_ohm=_series_ohm(plate, ratio)),
             Stage("direct on line"),
