@@ -68,6 +68,7 @@ export const PRESET_PARTS = choices({
   starter: 'Starting method',
   protection: 'Protection',
   control: 'Control',
+  monitor: 'Settings of the phase monitor',
   supply: 'Supply',
   load: 'Load and use',
   surroundings: 'Surroundings',

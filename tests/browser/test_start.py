@@ -50,6 +50,34 @@ def test_the_star_time_is_set_by_keys(page: Page) -> None:
     expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("star 14 s")
 
 
+def test_the_first_stage_of_an_autotransformer_is_typed_and_dragged_back(page: Page) -> None:
+    page.goto("/starters/7/starter")
+    page.get_by_role("radio", name=re.compile("^Autotransformer")).check()
+    page.keyboard.press("Alt+4")
+    section = page.get_by_role("region", name="First stage")
+    expect(section).to_contain_text("no reclosing peak")
+    section.get_by_label("First stage", exact=True).last.fill("2")
+    expect(section.get_by_role("status")).to_contain_text("After 2 s")
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("it would settle at")
+    slider = section.get_by_role("slider", name="First stage")
+    slider.focus()
+    page.keyboard.press("ArrowRight")
+    expect(section.get_by_label("First stage", exact=True).last).to_have_value("2.5")
+
+
+def test_a_setting_of_the_monitor_is_typed_and_judged(page: Page) -> None:
+    page.goto("/starters/7/phase")
+    panel = page.get_by_role("region", name="Settings of the monitor")
+    panel.get_by_role("combobox", name="Fitted").click()
+    page.get_by_role("option", name=re.compile("Three-wire")).click()
+    panel.get_by_label("asymmetry", exact=True).fill("30")
+    expect(panel).to_contain_text("it is not seen")
+    expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("asymmetry 30 %")
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("it is not seen")
+    panel.get_by_label("asymmetry", exact=True).fill("400")
+    expect(page.get_by_role("status").first).to_contain_text("not saved")
+
+
 def test_a_machine_in_words_and_an_inertia_give_a_run_up(page: Page) -> None:
     page.goto("/starters/1/start")
     page.get_by_label("The load is like").click()

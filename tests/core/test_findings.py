@@ -306,6 +306,19 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
         "attention",
         iec(load={**HEAVY, "torque_pct": 50, "shape": "square"}, starter={"type": "star_delta", "star_time_s": 0.5}),
     ),
+    (
+        "changeover_early",
+        "attention",
+        iec(
+            load={**HEAVY, "torque_pct": 50, "shape": "square"},
+            motor={"rotor_voltage_v": 260, "rotor_current_a": 18},
+            starter={"type": "rotor_resistance", "second_stage_time_s": 0.5, "first_stage_time_s": 0.5},
+        ),
+    ),
+    ("monitor_setting", "attention", iec(control={"phase_monitor": "three_wire"}, monitor={"undervoltage_pct": 80})),
+    ("monitor_setting", "attention", iec(control={"phase_monitor": "three_wire"}, monitor={"asymmetry_pct": 30})),
+    ("monitor_setting", "attention", iec(control={"phase_monitor": "three_wire"}, monitor={"neutral": True})),
+    ("monitor_range", "attention", iec(control={"phase_monitor": "three_wire"}, monitor={"overvoltage_pct": 129})),
     ("start_time_differs", "info", iec(load={**HEAVY, "torque_pct": 50, "shape": "square", "start_time_s": 20})),
     (
         "inertia_below_rotor",

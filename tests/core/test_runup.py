@@ -25,9 +25,9 @@ from volmek.core.motor_model import (
 )
 from volmek.core.phase_failure import open_phase, positive_ohm, relay_on_two_phases
 from volmek.core.phase_sheet import phase_failure_sheet, unbalance
+from volmek.core.profile import Profile, heat_a2s, longest_warm, thermal_peak
 from volmek.core.reclosing import LINK_ANGLE_DEG, better_links, reclosing
 from volmek.core.runup import Drive, LoadModel, Stage, run_up
-from volmek.core.profile import Profile, heat_a2s, longest_warm, thermal_peak
 from volmek.core.start_sheet import start_sheet
 
 DIRECT = Stage("direct on line")
@@ -218,6 +218,105 @@ def test_the_thermal_steps_agree_with_the_closed_form_and_with_small_steps() -> 
     assert heat_a2s(Profile(5.0, 100.0).through(1 / 3, (1.0,))) == pytest.approx(5 * (100 / 3) ** 2)
 
 
+def fan(starter: dict[str, Any], **parts: dict[str, Any]) -> dict[str, Any]:
+    """The kiln fan with another method."""
+    return iec(**{**FAN, **{k: {**FAN[k], **v} for k, v in parts.items()}, "starter": starter})
+
+
+SLIP_RING = {"rotor_voltage_v": 300, "rotor_current_a": 75}
+
+
+def test_rotor_resistance_moves_the_same_torque_to_another_slip() -> None:
+    """So many times the resistance give the same torque and current at so many times the slip."""
+    drive = Drive(motor(), LoadModel(0.0), 1.0, 400)
+    for k in (2.0, 5.0, 12.0):
+        bare = drive.values(Stage("", rotor_ratio=1.0), np.array([1 - 0.05]))
+        more = drive.values(Stage("", rotor_ratio=k), np.array([1 - 0.05 * k]))
+        assert [float(x[0]) for x in more] == pytest.approx([float(x[0]) for x in bare])
+    rated = drive.values(Stage("", rotor_ratio=1.0), np.array([1 - 0.0133]))
+    assert float(rated[0][0]) == pytest.approx(1, rel=1e-6) and float(rated[1][0]) == pytest.approx(66, rel=1e-6)
+
+
+def test_each_rotor_step_is_taken_out_when_the_next_draws_no_more_than_the_start() -> None:
+    d = fan({"type": "rotor_resistance"}, motor=SLIP_RING, load={"torque_pct": 40})  # fmt: skip
+    s = start_sheet(parse(d), reference_catalogue())
+    assert (
+        s.method
+        and s.direct
+        and [c.field.split("_")[0] for c in s.changes] == ["starter.first", "starter.second", "starter.third"]
+    )
+    begin = s.method.current_a[0]
+    for change in s.changes:
+        assert change.after_a <= 1.1 * begin and change.after_a > change.before_a
+        assert change.time_s == change.proposed_s
+    assert max(s.method.current_a) < max(s.direct.current_a) / 2
+    assert s.speed and s.speed.stages[-1] == "with the rings short-circuited" and len(s.speed.stages) == 4
+    d["starter"]["second_stage_time_s"] = 9.0
+    again = start_sheet(parse(d), reference_catalogue()).changes
+    assert again[1].time_s == 9.0 and again[1].proposed_s == s.changes[1].proposed_s
+    assert again[2].at_s == pytest.approx(again[0].time_s + 9 + again[2].time_s, abs=1e-3)
+
+
+@pytest.mark.parametrize("method", ["autotransformer", "part_winding", "stator_resistance"])
+def test_a_first_stage_that_is_typed_overrides_the_proposed_one(method: str) -> None:
+    d = fan({"type": method, "first_stage_time_s": 1.5}, load={"torque_pct": 30, "inertia_kgm2": 2})  # fmt: skip
+    s = start_sheet(parse(d), reference_catalogue())
+    assert s.star and s.star.field == "starter.first_stage_time_s" and not s.star.star
+    assert s.star.chosen.star_time_s == 1.5 and s.star.proposed_s and s.star.proposed_s > 1.5
+    assert [(c.to, c.time_s) for c in s.changes] == [("direct on line", 1.5)]
+    assert s.changes[0].after_a == pytest.approx(s.star.chosen.current_a)
+    assert "changeover_early" in codes(run(d))
+    assert s.dip is None or s.dip.motor_pct < 15  # resistors of the starter are not the supply's
+
+
+def test_the_low_speed_of_two_has_a_start_of_its_own() -> None:
+    low = {"low_speed_current_a": 36, "low_speed_rpm": 980, "low_speed_power_kw": 18.5}
+    d = fan({"type": "two_speed"}, motor=low)
+    s = start_sheet(parse(d), reference_catalogue())
+    assert (
+        s.low and s.low.start and s.low.then_high and s.low.start.run_up_time_s and s.method and s.method.run_up_time_s
+    )
+    assert s.low.start.final_speed_pct > 97 and s.low.start.run_up_time_s < s.method.run_up_time_s
+    assert max(s.low.start.current_a) == pytest.approx(7.2 * 36, rel=0.05)
+    assert s.low.then_high.run_up_time_s and s.low.then_high.run_up_time_s < s.method.run_up_time_s
+    assert s.low.then_high.speed_pct[0] == pytest.approx(100 * 980 / 1500, abs=1)
+    # The low speed's relay stands its own short start, and so may be quicker.
+    of = {x.designation: x.settings["trip_class"] for x in run(d).devices if "trip_class" in x.settings}
+    order = ("5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E")
+    assert order.index(str(of["F1"])) <= order.index(str(of["F4"]))
+    d["motor"]["low_speed_rpm"] = None
+    missing = start_sheet(parse(d), reference_catalogue()).low
+    assert missing and "rpm of the low speed" in missing.missing
+    heavy = {**d, "motor": {**d["motor"], "low_speed_rpm": 980, "low_speed_power_kw": 0.4}}
+    assert "start_stalls" in codes(run(heavy))
+
+
+def test_the_curve_over_a_soft_starters_limit_holds_the_start_in_use() -> None:
+    d = fan({"type": "soft_starter", "current_limit_ratio": 4.0})
+    s = start_sheet(parse(d), reference_catalogue())
+    assert s.limit and s.method and s.limit.run_up_time_s == s.method.run_up_time_s and s.limit.current_a == 4 * 66
+    times = [p.run_up_time_s for p in s.limits if p.run_up_time_s is not None]
+    assert times == sorted(times, reverse=True) and s.limits[0].run_up_time_s is None
+    assert min(times) < s.limit.run_up_time_s < max(times)  # type: ignore[operator]
+
+
+def test_monitor_settings_are_typed_over_and_judged() -> None:
+    d = iec(**FAN, control={"phase_monitor": "three_wire"})
+    proposed = device(run(d), "phase_monitor").settings
+    assert (proposed["undervoltage_pct"], proposed["loss_delay_s"], proposed["sequence"]) == (90, 0.2, True)
+    assert not {"monitor_setting", "monitor_range"} & set(codes(run(d)))
+    typed = run(
+        {**d, "monitor": {"asymmetry_pct": 6, "asymmetry_measure": "spread", "loss_delay_s": 0.5, "sequence": False}}
+    )
+    assert (
+        device(typed, "phase_monitor").settings["asymmetry_pct"] == 6 and codes(typed)["monitor_setting"] == "attention"
+    )
+    sheet = phase_failure_sheet(parse({**d, "monitor": {"voltage_delay_s": 1}}), reference_catalogue())
+    assert {s.name: s.value for s in sheet.settings}["delay for voltage"] == 1
+    with pytest.raises(ProblemError):
+        parse({**d, "monitor": {"undervoltage_pct": 20}})
+
+
 def test_reclosing_phasors_by_hand() -> None:
     """s = 5 %, 50 ms: lag 2π·50·0.05·0.05 = 45°; E = 0.9/√3·e^(−0.05/0.7) = 0.484; triangles by the law of cosines."""
     for links, turned in LINK_ANGLE_DEG.items():
@@ -274,7 +373,8 @@ def test_the_phase_sheet_says_why_a_monitor_is_fitted() -> None:
     assert s.delta and s.damage and 0.2 < s.damage.from_share < 0.6
     assert s.undervoltage_blind_pct and 70 < s.undervoltage_blind_pct < 90
     assert all(a.proposed_pct is None or 2 < a.proposed_pct < a.least_pct for a in s.asymmetry)
-    assert {x.name for x in s.settings} >= {"phase sequence", "undervoltage", "asymmetry", "wires"}
+    assert {x.name for x in s.settings} >= {"phase sequence", "undervoltage", "asymmetry", "on-delay, restart"}
+    assert "wire is proposed" in s.notes[0]
     assert "single-phase" in phase_failure_sheet(parse(single_phase()), reference_catalogue()).missing
 
 

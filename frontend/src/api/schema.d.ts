@@ -823,6 +823,36 @@ export interface components {
             tables: components["schemas"]["TableGuide"][];
         };
         /**
+         * Change
+         * @description One change from a stage of the start to the next.
+         *
+         *     Attributes
+         *     ----------
+         *     to : the stage that begins
+         *     field : of the document that sets the time
+         *     time_s, proposed_s : length of the stage before it, and what was proposed [s]
+         *     at_s, speed_pct : when it comes, from the first contact, and the share of synchronous speed reached
+         *     before_a, after_a : r.m.s. line current just before and just after [A]
+         */
+        Change: {
+            /** After A */
+            after_a: number;
+            /** At S */
+            at_s: number;
+            /** Before A */
+            before_a: number;
+            /** Field */
+            field: string;
+            /** Proposed S */
+            proposed_s: number | null;
+            /** Speed Pct */
+            speed_pct: number;
+            /** Time S */
+            time_s: number;
+            /** To */
+            to: string;
+        };
+        /**
          * ChangeOver
          * @description One point of the curve: what a star time gives.
          *
@@ -1551,6 +1581,18 @@ export interface components {
             name: string;
         };
         /**
+         * LimitPoint
+         * @description What a current limit of a soft starter gives; the time is None where the motor hangs.
+         */
+        LimitPoint: {
+            /** Current A */
+            current_a: number;
+            /** Limit Ratio */
+            limit_ratio: number;
+            /** Run Up Time S */
+            run_up_time_s: number | null;
+        };
+        /**
          * LineUpItem
          * @description One device of the single-line.
          *
@@ -1669,6 +1711,16 @@ export interface components {
             loads: components["schemas"]["UsualLoad"][];
         };
         /**
+         * LowSpeed
+         * @description The low speed of two: from rest, and the high speed from there; words for what is missing.
+         */
+        LowSpeed: {
+            /** Missing */
+            missing: string;
+            start: components["schemas"]["OverTime"] | null;
+            then_high: components["schemas"]["OverTime"] | null;
+        };
+        /**
          * Mark
          * @description A crossing that matters, in one sentence.
          */
@@ -1698,14 +1750,93 @@ export interface components {
             points: number[][];
         };
         /**
+         * Monitor
+         * @description Settings of the phase monitor that are typed against those proposed.
+         */
+        Monitor: {
+            /**
+             * Asymmetry Measure
+             * @default nema
+             * @enum {string}
+             */
+            asymmetry_measure?: "nema" | "sequence" | "spread";
+            /**
+             * Asymmetry Pct
+             * @default null
+             */
+            asymmetry_pct?: number | null;
+            /**
+             * Loss Delay S
+             * @default null
+             */
+            loss_delay_s?: number | null;
+            /**
+             * Neutral
+             * @default null
+             */
+            neutral?: boolean | null;
+            /**
+             * On Delay S
+             * @default null
+             */
+            on_delay_s?: number | null;
+            /**
+             * Overvoltage Pct
+             * @default null
+             */
+            overvoltage_pct?: number | null;
+            /**
+             * Sequence
+             * @default null
+             */
+            sequence?: boolean | null;
+            /**
+             * Undervoltage Pct
+             * @default null
+             */
+            undervoltage_pct?: number | null;
+            /**
+             * Voltage Delay S
+             * @default null
+             */
+            voltage_delay_s?: number | null;
+        };
+        /**
          * MonitorSetting
-         * @description One setting of a phase monitor, what it sees and what it misses.
+         * @description One setting of a phase monitor.
+         *
+         *     Attributes
+         *     ----------
+         *     name : in a fitter's words
+         *     field : of the document that overrides it
+         *     unit : ``%``, ``s``; empty for what is on or off
+         *     value, proposed : in use, and proposed; True and False for what is on or off, None where no value serves
+         *     why : the reason
+         *     verdict : ``fine`` or ``attention``
+         *     objection : what is wrong with a typed value
          */
         MonitorSetting: {
+            /** Field */
+            field: string;
             /** Name */
             name: string;
+            /**
+             * Objection
+             * @default
+             */
+            objection: string;
+            /** Proposed */
+            proposed: number | boolean | null;
+            /** Unit */
+            unit: string;
             /** Value */
-            value: string;
+            value: number | boolean | null;
+            /**
+             * Verdict
+             * @default fine
+             * @enum {string}
+             */
+            verdict: "fine" | "attention";
             /** Why */
             why: string;
         };
@@ -2149,7 +2280,8 @@ export interface components {
          *     sensitive : the relay senses a lost phase
          *     undervoltage_blind_pct : an undervoltage setting below this never sees the loss at the usual load
          *     asymmetry : a threshold for each definition
-         *     settings : proposed for the monitor
+         *     settings : of the monitor, proposed or typed
+         *     notes : which monitor for this supply, and what to know when it recovers
          *     tapping : where to tap it, and what each choice misses
          */
         PhaseFailureSheet: {
@@ -2162,6 +2294,8 @@ export interface components {
             delta: boolean;
             /** Missing */
             missing: string;
+            /** Notes */
+            notes: string[];
             /** Relay */
             relay: string[];
             /** Relay Time S */
@@ -2171,7 +2305,7 @@ export interface components {
             /** Settings */
             settings: components["schemas"]["MonitorSetting"][];
             /** Tapping */
-            tapping: components["schemas"]["MonitorSetting"][];
+            tapping: components["schemas"]["Tapping"][];
             /** Undervoltage Blind Pct */
             undervoltage_blind_pct: number | null;
             /** Usual Share */
@@ -2489,6 +2623,8 @@ export interface components {
             /** Better Links */
             better_links: string;
             chosen: components["schemas"]["ChangeOver"];
+            /** Field */
+            field: string;
             /** Links */
             links: string;
             phasors: components["schemas"]["Drawing"];
@@ -2498,8 +2634,8 @@ export interface components {
             proposed_s: number | null;
             /** Rules */
             rules: components["schemas"]["Rule"][];
-            /** Timed By Setting */
-            timed_by_setting: boolean;
+            /** Star */
+            star: boolean;
         };
         /**
          * StartOut
@@ -2567,12 +2703,21 @@ export interface components {
          *     result : figures of the start
          *     method, direct : over time, None without a run-up
          *     speed, star, dip, heat : as far as they apply
+         *     changes : from stage to stage
+         *     low : the low speed of a motor with two
+         *     limit, limits : current limit of a soft starter, and the run-up over it
          *     typical : what was taken as usual
          */
         StartSheet: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
             dip: components["schemas"]["Dip"] | null;
             direct: components["schemas"]["OverTime"] | null;
             heat: components["schemas"]["Heat"] | null;
+            limit: components["schemas"]["LimitPoint"] | null;
+            /** Limits */
+            limits: components["schemas"]["LimitPoint"][];
+            low: components["schemas"]["LowSpeed"] | null;
             method: components["schemas"]["OverTime"] | null;
             /** Missing */
             missing: string[];
@@ -2608,10 +2753,20 @@ export interface components {
              */
             dwell_s?: number | null;
             /**
+             * First Stage Time S
+             * @default null
+             */
+            first_stage_time_s?: number | null;
+            /**
              * Overload Position
              * @default null
              */
             overload_position?: ("line" | "winding" | "delta_branch") | null;
+            /**
+             * Second Stage Time S
+             * @default null
+             */
+            second_stage_time_s?: number | null;
             /**
              * Star Sequence
              * @default null
@@ -2627,6 +2782,11 @@ export interface components {
              * @default null
              */
             stator_voltage_ratio?: number | null;
+            /**
+             * Third Stage Time S
+             * @default null
+             */
+            third_stage_time_s?: number | null;
             /**
              * Type
              * @default direct_on_line
@@ -2725,6 +2885,20 @@ export interface components {
             load?: components["schemas"]["Load"];
             /**
              * @default {
+             *       "asymmetry_measure": "nema",
+             *       "asymmetry_pct": null,
+             *       "loss_delay_s": null,
+             *       "neutral": null,
+             *       "on_delay_s": null,
+             *       "overvoltage_pct": null,
+             *       "sequence": null,
+             *       "undervoltage_pct": null,
+             *       "voltage_delay_s": null
+             *     }
+             */
+            monitor?: components["schemas"]["Monitor"];
+            /**
+             * @default {
              *       "bleed_resistor_ohm": null,
              *       "breakdown_torque_ratio": null,
              *       "code_letter": null,
@@ -2811,10 +2985,13 @@ export interface components {
              *       "current_limit_ratio": null,
              *       "delta_links": null,
              *       "dwell_s": null,
+             *       "first_stage_time_s": null,
              *       "overload_position": null,
+             *       "second_stage_time_s": null,
              *       "star_sequence": null,
              *       "star_time_s": null,
              *       "stator_voltage_ratio": null,
+             *       "third_stage_time_s": null,
              *       "type": "direct_on_line"
              *     }
              */
@@ -3198,6 +3375,18 @@ export interface components {
              * @enum {string}
              */
             table: "contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "soft_starters" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations";
+        };
+        /**
+         * Tapping
+         * @description A way of tapping a phase monitor: what it sees and what it misses.
+         */
+        Tapping: {
+            /** Misses */
+            misses: string;
+            /** Name */
+            name: string;
+            /** Sees */
+            sees: string;
         };
         /**
          * TestedSet

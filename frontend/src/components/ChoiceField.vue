@@ -7,7 +7,13 @@ import { useStarter } from '@/stores/starter'
 import type { Choice } from '@/words'
 
 /** One choice of the document. `unset` names what holds while nothing is chosen. */
-const props = defineProps<{ path: string; label: string; choices: Choice[]; unset?: string }>()
+const props = defineProps<{
+  path: string
+  label: string
+  choices: Choice[]
+  unset?: string
+  compact?: boolean
+}>()
 
 const starter = useStarter()
 const value = computed(
@@ -28,8 +34,8 @@ function choose(next: string | number | boolean | null): void {
 </script>
 
 <template>
-  <div class="choice">
-    <span :id="labelId" class="label">{{ label }}</span>
+  <div class="choice" :class="{ compact }">
+    <span :id="labelId" class="label" :class="{ 'visually-hidden': compact }">{{ label }}</span>
     <Select
       :model-value="value"
       :options="choices"
@@ -54,6 +60,10 @@ function choose(next: string | number | boolean | null): void {
   align-items: center;
   column-gap: 0.6rem;
   padding: 0.14rem 0;
+}
+.choice.compact {
+  display: block;
+  padding: 0;
 }
 .label {
   font-size: 0.93rem;

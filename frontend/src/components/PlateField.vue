@@ -12,6 +12,7 @@ const props = defineProps<{
   unit?: string
   words?: boolean
   hint?: string
+  usual?: string
   compact?: boolean
 }>()
 
@@ -52,7 +53,7 @@ function left(): void {
         :id="inputId"
         :model-value="text"
         :inputmode="words ? 'text' : 'decimal'"
-        :placeholder="typical"
+        :placeholder="typical || usual"
         :invalid="problem !== ''"
         :aria-describedby="problem || typical || hint ? `${inputId}-note` : undefined"
         autocomplete="off"

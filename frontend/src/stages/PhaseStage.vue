@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue'
 import { client, problemsOf, type PhaseFailureSheet, type Unbalance } from '@/api/client'
 import CurveChart, { type Curve } from '@/components/CurveChart.vue'
 import ChoiceField from '@/components/ChoiceField.vue'
+import PlateField from '@/components/PlateField.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import { typedNumber } from '@/document'
 import { latest } from '@/latest'
@@ -79,6 +80,11 @@ const DEFINITIONS: Record<string, string> = {
   sequence: 'negative over positive sequence (U2/U1)',
   spread: 'largest less smallest, over the largest',
 }
+const MEASURES = Object.entries(DEFINITIONS).map(([value, label]) => ({ value, label }))
+const ON_OFF = [
+  { value: true, label: 'on' },
+  { value: false, label: 'off' },
+]
 
 const volts = ref(['', '', ''])
 const amps = ref(['', '', ''])
@@ -242,12 +248,49 @@ const read = (v: number | null | undefined, digits = 3) =>
             <b class="figures">{{ read(now.spread_pct, 2) }} %</b>, depending on how the maker
             reckons it.
           </p>
+          <p v-for="n in sheet.notes" :key="n">{{ n }}</p>
           <table>
             <tbody>
-              <tr v-for="s in sheet.settings" :key="s.name">
+              <tr v-for="s in sheet.settings" :key="s.field">
                 <th scope="row">{{ s.name }}</th>
-                <td class="figures">{{ s.value }}</td>
-                <td>{{ s.why }}</td>
+                <td>
+                  <span class="set">
+                    <PlateField
+                      v-if="s.unit"
+                      :path="s.field"
+                      :label="s.name"
+                      :usual="s.proposed === null ? 'none' : String(s.proposed)"
+                      compact
+                    />
+                    <ChoiceField
+                      v-else
+                      :path="s.field"
+                      :label="s.name"
+                      :choices="ON_OFF"
+                      :unset="s.proposed ? 'on' : 'off'"
+                      compact
+                    />
+                    <span v-if="s.unit" class="unit">{{ s.unit }}</span></span
+                  >
+                </td>
+                <td>
+                  <template v-if="s.objection"
+                    ><VerdictMark verdict="attention" wordless /> {{ s.objection }}</template
+                  >
+                  <template v-else>{{ s.why }}</template>
+                </td>
+              </tr>
+              <tr>
+                <th scope="row">asymmetry is reckoned as</th>
+                <td colspan="2">
+                  <ChoiceField
+                    path="monitor.asymmetry_measure"
+                    label="Asymmetry is reckoned as"
+                    :choices="MEASURES"
+                    unset="largest deviation from the mean (NEMA)"
+                    compact
+                  />
+                </td>
               </tr>
               <tr v-for="a in sheet.asymmetry" :key="a.measure">
                 <th scope="row">asymmetry as {{ DEFINITIONS[a.measure] }}</th>
@@ -306,8 +349,8 @@ const read = (v: number | null | undefined, digits = 3) =>
             <tbody>
               <tr v-for="t in sheet.tapping" :key="t.name">
                 <th scope="row">{{ t.name }}</th>
-                <td>{{ t.value }}</td>
-                <td>misses: {{ t.why }}</td>
+                <td>{{ t.sees }}</td>
+                <td>misses: {{ t.misses }}</td>
               </tr>
             </tbody>
           </table>
@@ -388,7 +431,7 @@ th {
 }
 th,
 td {
-  padding: 0.25rem 0.8rem 0.25rem 0;
+  padding: 0.2rem 0.8rem 0.2rem 0;
   border-bottom: 1px solid var(--rule);
   vertical-align: baseline;
 }
@@ -417,5 +460,20 @@ dd {
   .charts {
     grid-template-columns: minmax(0, 1fr);
   }
+}
+.set {
+  display: flex;
+  align-items: center;
+  gap: 0.2rem;
+  white-space: nowrap;
+}
+.set .unit {
+  width: 1rem;
+}
+.set :deep(input) {
+  width: 4.6rem;
+}
+.set :deep(.p-select) {
+  width: 8rem;
 }
 </style>

@@ -32,6 +32,7 @@ async function load(): Promise<void> {
   sheet.value = data?.start ?? null
   said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
   dragged.value = null
+  draggedLimit.value = null
 }
 void client.GET('/api/loads').then(({ data }) => (loads.value = data?.loads ?? []))
 const dragged = ref<number | null>(null)
@@ -106,6 +107,10 @@ const overTime = computed<Curve[]>(() => {
       },
     )
   }
+  for (const low of [s.low?.start, s.low?.then_high]) {
+    if (low)
+      curves.push({ name: `current, ${low.label}`, x: low.time_s, y: low.current_a, dashed: true })
+  }
   return curves
 })
 const overSpeed = computed<Curve[]>(() => {
@@ -158,7 +163,44 @@ const TIMES: Record<string, string> = {
 function drop(seconds: number): void {
   const half = Math.max(0.5, Math.round(Math.min(seconds, top.value) * 2) / 2)
   dragged.value = half
-  starter.set('starter.star_time_s', half)
+  if (star.value) starter.set(star.value.field, half)
+  starter.settle()
+}
+
+const STAGES = ['First stage', 'Second stage', 'Third stage']
+
+const limitCurve = computed<Curve[]>(() => {
+  const points = sheet.value?.limits ?? []
+  const x = points.map((p) => p.limit_ratio)
+  return [
+    { name: 'current, A', x, y: points.map((p) => p.current_a) },
+    {
+      name: 'time until it runs, s',
+      x,
+      y: points.map((p) => p.run_up_time_s),
+      axis: 1,
+      accent: true,
+    },
+  ]
+})
+const draggedLimit = ref<number | null>(null)
+const limit = computed(() => draggedLimit.value ?? sheet.value?.limit?.limit_ratio ?? 0)
+/** While dragging the nearest computed point; else what the core computed for the limit in use. */
+const atLimit = computed(() => {
+  if (draggedLimit.value === null) return sheet.value?.limit ?? null
+  return (sheet.value?.limits ?? []).reduce<StartSheet['limit']>(
+    (best, p) =>
+      best && Math.abs(best.limit_ratio - limit.value) <= Math.abs(p.limit_ratio - limit.value)
+        ? best
+        : p,
+    null,
+  )
+})
+function dropLimit(ratio: number): void {
+  const points = sheet.value?.limits ?? []
+  const most = points.at(-1)?.limit_ratio ?? 7
+  const tenth = Math.round(Math.min(Math.max(ratio, 1.5), most) * 10) / 10
+  starter.set('starter.current_limit_ratio', tenth)
   starter.settle()
 }
 
@@ -231,7 +273,7 @@ const read = (v: number | null | undefined, digits = 3) =>
           </p>
         </div>
         <div v-if="star">
-          <h3>{{ star.timed_by_setting ? 'Star time' : 'First stage' }}</h3>
+          <h3>{{ star.star ? 'Star time' : 'First stage' }}</h3>
           <p class="big figures">{{ read(sheet.result.star_time_s) }}<span class="unit">s</span></p>
           <p class="quiet">proposed {{ read(star.proposed_s) }} s</p>
         </div>
@@ -243,6 +285,25 @@ const read = (v: number | null | undefined, digits = 3) =>
           <p class="quiet">
             at {{ read(sheet.result.changeover_speed_pct) }} % of synchronous speed
           </p>
+        </div>
+        <div v-if="sheet.low">
+          <h3>Low speed</h3>
+          <template v-if="sheet.low.start">
+            <p class="big figures" :class="{ bad: sheet.low.start.stalls }">
+              <template v-if="sheet.low.start.stalls">hangs</template>
+              <template v-else
+                >{{ read(sheet.low.start.run_up_time_s) }}<span class="unit">s</span></template
+              >
+            </p>
+            <p class="quiet">
+              {{ read(Math.max(...sheet.low.start.current_a)) }} A at first<template
+                v-if="sheet.low.then_high"
+                >; the high speed from there takes {{ read(sheet.low.then_high.run_up_time_s) }} s
+                and draws {{ read(Math.max(...sheet.low.then_high.current_a)) }} A</template
+              >
+            </p>
+          </template>
+          <p v-else class="quiet">It needs {{ sheet.low.missing }}.</p>
         </div>
         <div v-if="sheet.dip">
           <h3>Supply dip</h3>
@@ -292,9 +353,49 @@ const read = (v: number | null | undefined, digits = 3) =>
           />
         </section>
       </div>
-      <section v-if="star && shown" class="star" aria-label="Star time">
+      <section v-if="sheet.limits.length" class="star" aria-label="Current limit">
+        <h2 class="heading">How much current may the soft starter let through?</h2>
+        <div class="two">
+          <div>
+            <CurveChart
+              label="Run-up time over the current limit"
+              :curves="limitCurve"
+              x-name="limit, times the rated current"
+              y-name="current, A"
+              y2-name="until it runs, s"
+              :x-max="Math.ceil(sheet.limits.at(-1)?.limit_ratio ?? 7)"
+              :mark="limit"
+              draggable
+              @drag="draggedLimit = $event"
+              @drop="dropLimit"
+            />
+          </div>
+          <div class="reclose">
+            <h3>At {{ read(limit) }} times the rated current</h3>
+            <p class="at" role="status">
+              <b class="figures">{{ read(atLimit?.current_a) }} A</b> in the line;
+              {{
+                atLimit?.run_up_time_s == null
+                  ? 'the torque that is left does not carry the load: it hangs.'
+                  : `the motor runs after ${read(atLimit.run_up_time_s)} s, then the bypass closes without a peak.`
+              }}
+            </p>
+            <PlateField
+              path="starter.current_limit_ratio"
+              label="Current limit"
+              unit="× In"
+              usual="3.5"
+            />
+          </div>
+        </div>
+      </section>
+      <section
+        v-if="star && shown"
+        class="star"
+        :aria-label="star.star ? 'Star time' : 'First stage'"
+      >
         <h2 class="heading">
-          {{ star.timed_by_setting ? 'How long in star?' : 'How long in the first stage?' }}
+          {{ star.star ? 'How long in star?' : `How long ${sheet.speed?.stages[0]}?` }}
         </h2>
         <div class="two">
           <div>
@@ -307,12 +408,12 @@ const read = (v: number | null | undefined, digits = 3) =>
               :x-max="Math.ceil(top)"
               :mark="dragged ?? star.chosen.star_time_s"
               :marks="star.rules.map((r) => ({ at: r.at.star_time_s, name: TIMES[r.name] ?? '' }))"
-              :draggable="star.timed_by_setting"
+              draggable
               @drag="dragged = $event"
               @drop="drop"
             />
-            <label v-if="star.timed_by_setting" class="slider">
-              Star time
+            <label class="slider">
+              {{ star.star ? 'Star time' : 'First stage' }}
               <input
                 type="range"
                 min="0.5"
@@ -353,7 +454,7 @@ const read = (v: number | null | undefined, digits = 3) =>
               </tbody>
             </table>
           </div>
-          <div v-if="star.timed_by_setting" class="reclose">
+          <div v-if="star.star" class="reclose">
             <h3>When delta closes after the pause</h3>
             <DrawingView :drawing="star.phasors" />
             <table class="rules">
@@ -385,6 +486,42 @@ const read = (v: number | null | undefined, digits = 3) =>
             <p class="quiet">
               Not zero: star and delta together short the supply until the arc is out. Not long: the
               motor slows down and its field turns back.
+            </p>
+          </div>
+          <div v-else class="reclose">
+            <h3>Every change, with what it draws</h3>
+            <table class="rules">
+              <thead>
+                <tr>
+                  <th>To</th>
+                  <th class="num">After</th>
+                  <th class="num">Speed</th>
+                  <th class="num">From</th>
+                  <th class="num">To</th>
+                </tr>
+              </thead>
+              <tbody>
+                <tr v-for="ch in sheet.changes" :key="ch.to">
+                  <td>{{ ch.to }}</td>
+                  <td class="num figures">{{ read(ch.at_s) }} s</td>
+                  <td class="num figures">{{ read(ch.speed_pct) }} %</td>
+                  <td class="num figures">{{ read(ch.before_a) }} A</td>
+                  <td class="num figures">{{ read(ch.after_a) }} A</td>
+                </tr>
+              </tbody>
+            </table>
+            <PlateField
+              v-for="(ch, i) in sheet.changes"
+              :key="ch.field"
+              :path="ch.field"
+              :label="STAGES[i] ?? ''"
+              unit="s"
+              :usual="read(ch.proposed_s)"
+            />
+            <p class="quiet">
+              The motor is never off the supply in between, so there is no reclosing peak. Proposed
+              {{ sheet.changes.map((ch) => `${read(ch.proposed_s)} s`).join(', ') }}; a time typed
+              here counts instead.
             </p>
           </div>
         </div>

@@ -49,6 +49,7 @@ const STAGES = [
 const STAGE_OF: Record<string, string> = {
   protection: 'devices',
   overrides: 'devices',
+  monitor: 'phase',
   starter: 'starter',
 }
 const LOAD_FIELDS = [
@@ -65,7 +66,10 @@ const STAGE_OF_FIELD: Record<string, string> = Object.fromEntries([
   ]),
   ...LOAD_FIELDS.map((f) => [`load.${f}`, 'start']),
   ['starter.star_time_s', 'start'],
-  ['starter.dwell_s', 'start'],
+  ...['dwell_s', 'first_stage_time_s', 'second_stage_time_s', 'third_stage_time_s'].map((f) => [
+    `starter.${f}`,
+    'start',
+  ]),
   ['motor.pull_up_torque_ratio', 'start'],
   ['motor.breakdown_torque_ratio', 'start'],
 ])

@@ -6,7 +6,7 @@ import numpy as np
 
 from volmek.core.reclosing import LINK_ANGLE_DEG, Reclosing, decay_time_s, reclosing
 from volmek.core.runup import Drive, Stage, coast, run_up
-from volmek.core.start import proposed_time_s
+from volmek.core.start import PROPOSED, PROPOSED_STEP, proposed_time_s
 
 POINTS = 40
 
@@ -77,8 +77,9 @@ def rules(drive: Drive, stages: tuple[Stage, ...], rated_power_kw: float, dwell_
 
     found: list[tuple[str, str, float]] = []
     proposed = proposed_time_s(drive, first_of(stages), 3.0)
+    words = PROPOSED_STEP if stages[0].rotor_ratio else PROPOSED
     if proposed is not None:
-        found.append(("proposed", "1.15 times to 98 % of the speed where it settles in star", proposed))
+        found.append(("proposed", words, proposed))
     found.append(("thumb", "rule of thumb, 4 + 2·√P", rule_of_thumb_star_s(rated_power_kw)))
     alone = run_up(drive, [replace(stages[0], duration_s=None)])
     if alone.time_to_80_pct_s is not None:

@@ -257,6 +257,20 @@ class Control(Part):
     variant: Literal["sound", "as_often_built"] | None = None
 
 
+class Monitor(Part):
+    """Settings of the phase monitor that are typed against those proposed."""
+
+    asymmetry_measure: Literal["nema", "sequence", "spread"] = "nema"
+    asymmetry_pct: Annotated[float, Field(ge=0.5, le=40)] | None = None
+    undervoltage_pct: Annotated[float, Field(ge=50, le=100)] | None = None
+    overvoltage_pct: Annotated[float, Field(ge=100, le=130)] | None = None
+    sequence: bool | None = None
+    neutral: bool | None = None
+    loss_delay_s: Annotated[float, Field(ge=0, le=60)] | None = None
+    voltage_delay_s: Annotated[float, Field(ge=0, le=120)] | None = None
+    on_delay_s: Annotated[float, Field(ge=0, le=1200)] | None = None
+
+
 class Surroundings(Part):
     """Where panel and motor stand."""
 
@@ -301,6 +315,7 @@ class StarterDocument(Part):
     starter: Starter = Starter()
     protection: Protection = Protection()
     control: Control = Control()
+    monitor: Monitor = Monitor()
     surroundings: Surroundings = Surroundings()
     assumptions: Assumptions = Assumptions()
     overrides: list[Override] = Field(default=[], max_length=40)

@@ -65,6 +65,8 @@ def _setting(d: Device) -> str:
     star, dwell = d.settings.get("star_time_s"), d.settings.get("dwell_s")
     if isinstance(star, float) and isinstance(dwell, float):
         parts.append(f"star {as_read(star)} s · {1000 * dwell:g} ms")
+    if d.kind == "phase_monitor" and isinstance(d.settings.get("asymmetry_pct"), float):
+        parts.append(f"asymmetry {as_read(float(d.settings['asymmetry_pct'] or 0))} %")
     if d.kind == "soft_starter":
         parts.append(f"limit {as_read(float(d.settings['current_limit_a'] or 0))} A")
     if d.kind == "control_transformer":

@@ -230,12 +230,12 @@ def damage_band(motor: MotorModel, *, delta: bool, dial_ratio: float, sensitive:
 
 
 @dataclass(frozen=True, slots=True)
-class MonitorSetting:
-    """One setting of a phase monitor, what it sees and what it misses."""
+class Tapping:
+    """A way of tapping a phase monitor: what it sees and what it misses."""
 
     name: str
-    value: str
-    why: str
+    sees: str
+    misses: str
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,21 +7,20 @@ from volmek.core.context import Context
 from volmek.core.devices.device import Device
 from volmek.core.document import StarterDocument
 from volmek.core.errors import Problem, ProblemError
-from volmek.core.figures import as_read
+from volmek.core.monitor_settings import MonitorSetting, monitor_settings, thresholds
 from volmek.core.motor_model import MotorModel, load_angle
 from volmek.core.phase_failure import (
     AsymmetryChoice,
     Damage,
-    MonitorSetting,
     OpenPhase,
-    asymmetry_choices,
+    Tapping,
     damage_band,
     open_phase,
     relay_on_two_phases,
 )
 from volmek.core.plate import negative_sequence_ratio, voltage_unbalance_pct
 from volmek.core.start import motor_of
-from volmek.core.start_sheet import Dip, built_of, dip_of
+from volmek.core.start_sheet import built_of, dip_of
 from volmek.core.tables import unbalance_derating
 
 
@@ -41,7 +40,8 @@ class PhaseFailureSheet:
     sensitive : the relay senses a lost phase
     undervoltage_blind_pct : an undervoltage setting below this never sees the loss at the usual load
     asymmetry : a threshold for each definition
-    settings : proposed for the monitor
+    settings : of the monitor, proposed or typed
+    notes : which monitor for this supply, and what to know when it recovers
     tapping : where to tap it, and what each choice misses
     """
 
@@ -56,17 +56,18 @@ class PhaseFailureSheet:
     undervoltage_blind_pct: float | None
     asymmetry: list[AsymmetryChoice]
     settings: list[MonitorSetting]
-    tapping: list[MonitorSetting]
+    notes: list[str]
+    tapping: list[Tapping]
 
 
 TAPPING = [
-    MonitorSetting("before the contactor", "sees the supply at rest, so that nothing starts on two phases",
+    Tapping("before the contactor", "sees the supply at rest, so that nothing starts on two phases",
                    "does not see a burnt contactor pole, or a fuse between it and the motor"),
-    MonitorSetting("three-wire", "compares the line voltages, needs no neutral",
+    Tapping("three-wire", "compares the line voltages, needs no neutral",
                    "the motor itself holds the lost phase up: at a light load hardly more than asymmetry is left to see; not a lost neutral"),
-    MonitorSetting("four-wire", "also sees the open terminal against the neutral, and a lost neutral",
+    Tapping("four-wire", "also sees the open terminal against the neutral, and a lost neutral",
                    "needs the neutral brought to it; the star point of the motor must not be tied to it"),
-    MonitorSetting("behind the contactor", "sees burnt poles and blown fuses on the way to the motor",
+    Tapping("behind the contactor", "sees burnt poles and blown fuses on the way to the motor",
                    "sees nothing while the starter is off; its contact must be bridged at the start"),
 ]  # fmt: skip
 
@@ -81,7 +82,7 @@ def phase_failure_sheet(document: StarterDocument, catalogue: Catalogue) -> Phas
     c, built, plate = built_of(document, catalogue)
     motor = motor_of(Context(document, catalogue), plate)
     if not isinstance(motor, MotorModel):
-        return PhaseFailureSheet(motor, [], 1.0, False, [], [], None, False, None, [], [], [])
+        return PhaseFailureSheet(motor, [], 1.0, False, [], [], None, False, None, [], [], [], [])
     usual = (document.load.torque_pct or 100.0) / 100
     relay = next((d for d in built.devices if d.settings.get("dial_a") and "trip_class" in d.settings), None)
     row = c.catalogue.by_type.get(str(relay.selected["type"])) if relay else None
@@ -109,9 +110,7 @@ def phase_failure_sheet(document: StarterDocument, catalogue: Catalogue) -> Phas
     at_usual = open_phase(motor, usual)
     blind = min(at_usual.line_voltages_pct)
     damage = damage_band(motor, delta=delta, dial_ratio=dial, sensitive=sensitive) if relay else None
-    measured = document.supply.measured_voltages_v
-    own = _own_unbalance(measured)
-    asymmetry = asymmetry_choices(motor, max(min(usual, 0.3), 0.05), max(own or 0.0, 2.0))
+    asymmetry = thresholds(motor, document)
     dip = dip_of(c, built.start.drive, built.start) if built.start.drive else None
     return PhaseFailureSheet(
         "",
@@ -124,16 +123,21 @@ def phase_failure_sheet(document: StarterDocument, catalogue: Catalogue) -> Phas
         sensitive,
         blind,
         asymmetry,
-        _settings(document, asymmetry, blind, dip),
+        monitor_settings(document, asymmetry, blind, dip.board_pct if dip else None, built.start.figure.number),
+        _notes(document),
         TAPPING,
     )
 
 
-def _own_unbalance(measured: list[float] | None) -> float | None:
-    if not measured:
-        return None
-    mean = sum(measured) / 3
-    return 100 * max(abs(u - mean) for u in measured) / mean
+def _notes(document: StarterDocument) -> list[str]:
+    notes = [
+        "Four-wire is proposed: the neutral is there, and its loss is seen too."
+        if document.supply.neutral is True
+        else "Three-wire is proposed: no neutral is known at this supply."
+    ]
+    if document.control.scheme == "two_wire":
+        notes.append("With a maintained contact the motor restarts by itself when the monitor recovers.")
+    return notes
 
 
 def _dial_ratio(c: Context, relay: Device | None) -> float:
@@ -145,57 +149,6 @@ def _dial_ratio(c: Context, relay: Device | None) -> float:
     return (
         dial / required * c.working.figures["permitted_current_a"].number / c.working.figures["design_current_a"].number
     )
-
-
-def _settings(
-    document: StarterDocument, asymmetry: list[AsymmetryChoice], blind: float, dip: Dip | None
-) -> list[MonitorSetting]:
-    best = next((a for a in asymmetry if a.proposed_pct is not None), None)
-    deep = dip is not None and dip.board_pct > 10
-    four = document.supply.neutral is True
-    made = [
-        MonitorSetting("phase sequence", "on", "two lines exchanged turn the motor the wrong way; no relay notices"),
-        MonitorSetting(
-            "undervoltage",
-            "90 %",
-            f"never below 85 % for a motor at rated load; alone it sees a lost phase here only if set above {blind:.0f} %",
-        ),
-        MonitorSetting("overvoltage", "110 %", "the motor's own limit"),
-        MonitorSetting(
-            "neutral",
-            "on" if four else "not watched",
-            "single-phase loads on this board see the wrong voltage when it is lost"
-            if four
-            else "there is none, or nothing on it matters here",
-        ),
-        MonitorSetting(
-            "asymmetry",
-            f"{as_read(best.proposed_pct)} %" if best and best.proposed_pct is not None else "no setting does",
-            "between what the healthy supply shows and what a lost phase leaves at the lightest load"
-            if best
-            else "no value separates the two at this load: sense the current instead",
-        ),
-        MonitorSetting("delay for loss and asymmetry", "0.2 s", "quick, for the winding burns in seconds"),
-        MonitorSetting(
-            "delay for voltage",
-            "2 s",
-            "longer than the dip of the start"
-            + (f", which goes {dip.board_pct:.0f} % deep here" if deep and dip else ""),
-        ),
-        MonitorSetting(
-            "on-delay, restart", "1 s or more", "staggered over a board, so that not every motor starts at once"
-        ),
-        MonitorSetting(
-            "wires",
-            "four-wire" if four else "three-wire",
-            "the neutral is there, and its loss is seen too" if four else "no neutral at this supply",
-        ),
-    ]
-    if document.control.scheme == "two_wire":
-        made.append(
-            MonitorSetting("maintained contact", "attention", "the motor restarts by itself when the monitor recovers")
-        )
-    return made
 
 
 @dataclass(frozen=True, slots=True)
@@ -250,7 +203,7 @@ def unbalance(voltages_v: list[float], currents_a: list[float] | None = None) ->
         )
     nema = voltage_unbalance_pct((voltages_v[0], voltages_v[1], voltages_v[2]))
     true = 100 * negative_sequence_ratio((voltages_v[0], voltages_v[1], voltages_v[2]))
-    current = _own_unbalance(currents_a)
+    current = voltage_unbalance_pct((currents_a[0], currents_a[1], currents_a[2])) if currents_a else None
     rise = 2 * nema**2
     if nema > 5:
         return Unbalance(

@@ -22,6 +22,8 @@ BREAKAWAY_SPEED = 0.10
 LEAST_POWER_SPEED = 0.25
 #: Share of the final speed at which a start counts as over.
 SETTLED = 0.98
+#: Below this share of synchronous speed no motor runs, whatever its load.
+LEAST_RUNNING = 0.7
 _GRID = 160
 _Y = np.linspace(0.0, 6.2, _GRID)  # to 99.8 % of the way
 
@@ -103,6 +105,20 @@ class Drive:
     supply_voltage_v: float
     source_ohm: complex = 0j
     board_ohm: complex = 0j
+
+    def dips(self, stage: Stage, speed: float) -> tuple[float, float]:
+        """Share of the voltage that is lost up to the board, and up to the starter: its own resistors or thyristors left out."""
+        slip = np.array([max(1 - speed, 1e-6)])
+        z = (
+            self.motor.impedance_ohm(slip)
+            if stage.rotor_ratio is None
+            else self._with_rings(stage.rotor_ratio, slip)[0]
+        )
+        whole = z / stage.line_share + self.source_ohm + stage.series_ohm
+        line = self.supply_voltage_v / sqrt(3) / float(np.abs(whole)[0])
+        held = 1.0 if stage.current_limit_a is None else min(stage.current_limit_a / line, 1.0)
+        board, starter = (1 - float(np.abs((whole - part) / whole)[0]) for part in (self.board_ohm, self.source_ohm))
+        return held * board, held * starter
 
     def values(self, stage: Stage, speed: Array) -> tuple[Array, Array, Array, Array]:
         """Torque over Mn, line current [A], voltage at motor and at board (shares of rated) at shares of synchronous speed."""
@@ -279,7 +295,7 @@ def run_up(drive: Drive, stages: Sequence[Stage], dwell_s: float = 0.0, from_spe
         * max(drive.load.torque, 1.0)
         / min(drive.supply_voltage_v / drive.motor.rated_voltage_v, 1.0) ** 2
     )
-    stalls = final.settles_at < min(running, 0.9)
+    stalls = final.settles_at < min(max(running, LEAST_RUNNING), 0.9)
     over_at = max(final.settled_after_s, results[-2].ends_s + dwell_s if len(results) > 1 else 0.0)
     reaches = np.nonzero(np.array(curve.speed) >= 0.8)[0]
     return RunUp(

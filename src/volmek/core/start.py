@@ -17,7 +17,7 @@ from volmek.core.network import Network
 from volmek.core.plate import Plate, no_load_current_ratio
 from volmek.core.profile import Profile, profile_of
 from volmek.core.reclosing import decay_time_s, reclosing
-from volmek.core.runup import SETTLED, Drive, LoadModel, RunUp, Stage, coast, run_up
+from volmek.core.runup import Drive, LoadModel, RunUp, Stage, coast, run_up
 from volmek.core.tables import typical_motor_value
 
 #: Start that is taken when none is given.
@@ -26,6 +26,8 @@ ASSUMED_START_S = 2.0
 WARM_COPPER, CABLE_REACTANCE = 0.0225, 0.08e-3
 LEAST_STAR_S, LEAST_STAGE_S, LEAST_STEP_S, STAR_MARGIN = 3.0, 1.0, 0.5, 1.15
 ORDINALS = ("first", "second", "third")
+PROPOSED = "1.15 times to 98 % of the speed where it settles"
+PROPOSED_STEP = "until the next step draws no more than the start did, else as the speed settles"
 #: Current of the next rotor step over that of the start, above which it comes early.
 MUCH_MORE = 1.25
 #: Least plateau in star, of synchronous speed, and the voltage at which it is looked at once more.
@@ -347,13 +349,13 @@ def proposed_time_s(drive: Drive, stages: Sequence[Stage], least_s: float) -> fl
     if alone.settles_at <= 1e-3:
         return None
     seconds = STAR_MARGIN * (alone.settled_after_s - alone.begins_s)
-    ratio, first = stages[at].rotor_ratio, stages[0].rotor_ratio
-    following = stages[at + 1].rotor_ratio if at + 1 < len(stages) else None
-    if ratio and first and following:
-        wanted = 1 - following / first
-        if wanted < SETTLED * alone.settles_at:
-            curve = result.curve
-            seconds = float(np.interp(wanted, curve.speed, curve.time_s)) - alone.begins_s
+    if stages[at].rotor_ratio and at + 1 < len(stages):
+        begin = float(drive.values(stages[0], np.zeros(1))[1][0])
+        mine = [k for k, stage in enumerate(result.curve.stage) if stage == at]
+        following = drive.values(stages[at + 1], np.array([result.curve.speed[k] for k in mine]))[1]
+        ready = next((k for k, amps in zip(mine, following, strict=True) if amps <= begin), None)
+        if ready is not None:
+            seconds = result.curve.time_s[ready] - alone.begins_s
     return max(least_s, _half_seconds(seconds))
 
 
@@ -375,11 +377,9 @@ def _with_times(
             figure = c.working.add(
                 "proposed_stage_time_s" if i == 0 else f"proposed_stage_{i + 1}_time_s", f"Time proposed for the {ORDINALS[i]} stage", "t*", proposed, "s",
                 inputs=(c.working.figures.get("total_inertia_kgm2"), c.working.figures.get("load.torque_pct")),
-                rule="until the next step draws no more than the start did, else as the speed settles; up to the next half second"
-                if stages[i].rotor_ratio else "1.15 times to 98 % of the speed where it settles, up to the next half second",
-                source="run-up; usual practice")  # fmt: skip
+                rule=f"{PROPOSED_STEP if stages[i].rotor_ratio else PROPOSED}, up to the next half second", source="run-up; usual practice")  # fmt: skip
         if not star:
-            c.working.add(at, f"Time of the {ORDINALS[i]} stage", f"t{i + 1}", time, "s", field=at, typical=typed is None,
+            c.working.add(at, f"Time of the {ORDINALS[i]} stage", f"t{i + 1}", time, "s", field=at,
                           inputs=(figure,) if typed is None else (), rule="as typed" if typed is not None else "as the run-up proposes",
                           source="typed" if typed is not None else "run-up")  # fmt: skip
         done[i] = replace(stages[i], duration_s=time)
@@ -446,7 +446,7 @@ def _judge_stages(c: Context, plate: Plate, drive: Drive, stages: tuple[Stage, .
                    f"{change.after_a / plate.design.number:.1f} times its rated current.", change.field)  # fmt: skip
         needed = stage.settled_after_s - stage.begins_s
         if rotor_start is not None:
-            if change.after_a > MUCH_MORE * rotor_start:
+            if change.after_a > MUCH_MORE * rotor_start and change.time_s < needed - 1e-9:
                 c.find("attention", "changeover_early", f"After {change.time_s:g} s the motor has reached {change.speed_pct:.0f} % of synchronous speed; the next step draws "
                        f"{as_read(change.after_a)} A there, more than the {as_read(rotor_start)} A of the start.", change.field)  # fmt: skip
         elif change.proposed_s is not None and change.time_s < needed - 1e-9:

@@ -127,7 +127,7 @@ class StartSheet:
     speed, star, dip, heat : as far as they apply
     changes : from stage to stage
     low : the low speed of a motor with two
-    limits : run-up over the current limit of a soft starter
+    limit, limits : current limit of a soft starter, and the run-up over it
     typical : what was taken as usual
     """
 
@@ -139,6 +139,7 @@ class StartSheet:
     star: StarTime | None
     changes: list[Change]
     low: LowSpeed | None
+    limit: LimitPoint | None
     limits: list[LimitPoint]
     dip: Dip | None
     heat: Heat | None
@@ -174,7 +175,7 @@ def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
                if f.typical and not f.inputs and f.id in ("load.torque_pct", "motor.rotor_inertia_kgm2")]  # fmt: skip
     if start.drive is None or start.result is None:
         return StartSheet(
-            list(start.missing), start_result(start), None, None, None, None, [], None, [], None, None, typical
+            list(start.missing), start_result(start), None, None, None, None, [], None, None, [], None, None, typical
         )
     drive = start.drive
     direct_stage = _direct(start.stages)
@@ -189,6 +190,7 @@ def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
         _star(c, start, plate.peak_factor.number),
         list(start.changes),
         _low(start),
+        _limit(start),
         _limits(start),
         dip_of(c, drive, start),
         _heat(c, start, built.devices),
@@ -211,6 +213,14 @@ def _low(start: Start) -> LowSpeed | None:
     ratio = start.other_drive.motor.synchronous_rad_s / start.drive.motor.synchronous_rad_s
     after = run_up(start.drive, start.stages, from_speed=start.other.final_speed * ratio)
     return LowSpeed("", _over_time("low speed", start.other), _over_time("high speed from the low", after))
+
+
+def _limit(start: Start) -> LimitPoint | None:
+    drive, r = start.drive, start.result
+    limit_a = start.stages[0].current_limit_a
+    if drive is None or r is None or limit_a is None:
+        return None
+    return LimitPoint(limit_a / drive.motor.rated_current_a, limit_a, None if r.stalls else r.run_up_time_s)
 
 
 def _limits(start: Start) -> list[LimitPoint]:
@@ -312,10 +322,7 @@ def _phasors(chosen: ChangeOver) -> Drawing:
 def dip_of(c: Context, drive: Drive, start: Start) -> Dip | None:
     if abs(drive.source_ohm) == 0:
         return None
-    first = np.array([0.0])
-    _, _, at_motor, board = (float(x[0]) for x in drive.values(start.stages[0], first))
-    before = drive.supply_voltage_v / drive.motor.rated_voltage_v
-    board_pct, motor_pct = 100 * (1 - board / before), 100 * (1 - at_motor / before)
+    board_pct, motor_pct = (100 * share for share in drive.dips(start.stages[0], 0.0))
     limit = c.document.supply.maximum_dip_pct
     words = f"{board_pct:.1f} % at the board, {motor_pct:.1f} % at the motor"
     if limit is not None and board_pct > limit:

@@ -95,11 +95,21 @@ def settings_of(device: Device) -> list[tuple[str, str]]:
         "earth_fault_a": ("earth fault", "A"),
         "underload_a": ("underload", "A"),
         "reset": ("reset", ""),
+        "sequence": ("phase sequence", ""),
+        "asymmetry_pct": ("asymmetry", "%"),
+        "undervoltage_pct": ("undervoltage", "%"),
+        "overvoltage_pct": ("overvoltage", "%"),
+        "neutral": ("neutral", ""),
+        "loss_delay_s": ("loss, asymmetry after", "s"),
+        "voltage_delay_s": ("voltage after", "s"),
+        "on_delay_s": ("restart after", "s"),
     }
     rows = []
     for key, (label, unit) in words.items():
         value = device.settings.get(key)
-        if value is not None:
+        if isinstance(value, bool):
+            rows.append((label, "on" if value else "off"))
+        elif value is not None:
             rows.append((label, f"{as_read(value) if isinstance(value, float) else value} {unit}".strip()))
     return rows
 

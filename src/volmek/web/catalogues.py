@@ -203,7 +203,17 @@ class PresetPath(BaseModel):
 
 
 #: Parts of a document that a preset may hold: all but what belongs to one motor.
-PRESET_PARTS = ("practice", "supply", "load", "starter", "protection", "control", "surroundings", "assumptions")
+PRESET_PARTS = (
+    "practice",
+    "supply",
+    "load",
+    "starter",
+    "protection",
+    "control",
+    "monitor",
+    "surroundings",
+    "assumptions",
+)
 
 
 def _catalogue(session: Session, catalogue_id: int) -> Catalogue:

@@ -4,7 +4,18 @@ from volmek.core.context import Context
 from volmek.core.device_types import PhaseMonitor
 from volmek.core.devices.device import Device, Fact, Objection, override_marks, pick_spare
 from volmek.core.figures import as_read
+from volmek.core.monitor_settings import monitor_settings, thresholds
+from volmek.core.motor_model import MotorModel
 from volmek.core.plate import Plate
+from volmek.core.start import motor_of
+
+#: Settings whose range the catalogue tells, by the stem of its columns.
+RANGES = {
+    "asymmetry_pct": "asymmetry",
+    "undervoltage_pct": "undervoltage",
+    "overvoltage_pct": "overvoltage",
+    "loss_delay_s": "delay",
+}
 
 
 def select_monitor(c: Context, plate: Plate) -> list[Device]:
@@ -47,11 +58,34 @@ def select_monitor(c: Context, plate: Plate) -> list[Device]:
     chosen = c.working.add(f"{role}.type", "Phase monitor", "", m.type if m else "none in the catalogue",
                            rule="three- or four-wire as chosen, made for the line voltage", source=c.catalogue.name,
                            field="control.phase_monitor", candidates=candidates)  # fmt: skip
+    settings = _settings(c, plate, designation, m)
     reason, marks = override_marks(c.document.override(role))
     selected: dict[str, Fact] = {"type": m.type if m else None, "wires": wires, "supply_va": m.supply_va if m else None}
     return [
         Device(
-            designation, role, "phase_monitor", "Phase monitor", {"voltage_v": line_v, "wires": wires}, selected, {}, (chosen.id,),
+            designation, role, "phase_monitor", "Phase monitor", {"voltage_v": line_v, "wires": wires}, selected, settings, (chosen.id,),
             chosen.id, reason, marks, branch=True,
         )
     ]  # fmt: skip
+
+
+def _settings(c: Context, plate: Plate, designation: str, m: PhaseMonitor | None) -> dict[str, Fact]:
+    """What it is set to, and what a typed setting misses or the device cannot do."""
+    motor = motor_of(Context(c.document, c.catalogue), plate)
+    asymmetry = thresholds(motor, c.document) if isinstance(motor, MotorModel) else []
+    settings: dict[str, Fact] = {}
+    for s in monitor_settings(c.document, asymmetry, None):
+        name = s.field.partition(".")[2]
+        settings[name] = s.value
+        typed = getattr(c.document.monitor, name)
+        if s.objection:
+            c.find("attention", "monitor_setting", f"{s.name[0].upper()}{s.name[1:]}: {s.objection}.", s.field, device=designation)  # fmt: skip
+        if not s.unit or s.value is None:
+            continue
+        c.working.add(s.field, f"{s.name[0].upper()}{s.name[1:]}", "", float(s.value), s.unit, field=s.field, typical=typed is None,
+                      rule="as typed" if typed is not None else s.why, source="typed" if typed is not None else "usual practice")  # fmt: skip
+        low, high = (getattr(m, f"{RANGES[name]}_{end}_{'s' if s.unit == 's' else 'pct'}", None) for end in ("min", "max")) if name in RANGES else (None, None)  # fmt: skip
+        if (low is not None and s.value < low - 1e-9) or (high is not None and s.value > high + 1e-9):
+            c.find("attention", "monitor_range", f"{m.type if m else ''} can be set from {low or 0:g} to {high or 0:g} {s.unit} for {s.name}; "
+                   f"{s.value:g} {s.unit} is not there.", s.field, device=designation)  # fmt: skip
+    return settings
