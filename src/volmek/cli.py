@@ -11,6 +11,8 @@ from volmek.core.errors import ProblemError
 
 if TYPE_CHECKING:  # the commands load what they need themselves, so that each starts quickly
     from volmek.core.catalogue import Catalogue
+    from volmek.core.circuit.live import Live
+    from volmek.core.document import StarterDocument
 
 
 def _fail(problems: object) -> NoReturn:
@@ -96,6 +98,92 @@ def size(file: str, working: bool, files: tuple[str, ...]) -> None:
     json.dump(designs if is_list else designs[0], sys.stdout, ensure_ascii=False)
     sys.stdout.write("\n")
     return None
+
+
+def _document(file: str) -> "StarterDocument":
+    """The one starter document in a file; one line for each problem and exit status 2 when it has any."""
+    from volmek.files.documents import read_documents
+
+    try:
+        data = sys.stdin.buffer.read() if file == "-" else Path(file).read_bytes()
+        documents, _ = read_documents(data.decode("utf-8-sig"))
+    except OSError as error:
+        _fail(f"{file}: {error.strerror}")
+    except UnicodeDecodeError:
+        _fail(f"{file}: is not UTF-8 text")
+    except ProblemError as error:
+        _fail(error)
+    if len(documents) != 1:
+        _fail(f"{file}: holds {len(documents)} documents; one circuit is looked at at a time")
+    return documents[0]
+
+
+def _live(file: str, faults: tuple[str, ...] = ()) -> "Live":
+    from volmek.core.catalogue import reference_catalogue
+    from volmek.core.circuit.live import live
+
+    try:
+        return live(_document(file), reference_catalogue(), list(faults))
+    except ProblemError as error:
+        _fail(error)
+
+
+def _print(data: object) -> None:
+    json.dump(data, sys.stdout, ensure_ascii=False)
+    sys.stdout.write("\n")
+
+
+FILE = click.argument("file", type=click.Path(dir_okay=False, allow_dash=True))
+FAULT = click.option("--fault", "faults", multiple=True, help="Put a fault in: 'weld K3:5-6', 'break 12', 'earth 12', 'swap F1:95 F1:97'.")
+
+
+@main.command()
+@FILE
+def circuit(file: str) -> None:
+    """Print the power and control circuit of the starter document in FILE as JSON."""
+    from volmek.core.circuit.report import as_json
+
+    _print(as_json(_live(file).circuit))
+
+
+@main.command()
+@FILE
+@click.option("--do", "script", required=True, help="Operations, set apart by semicolons: 'press S2; wait 0.5; release S2'.")
+@FAULT
+def simulate(file: str, script: str, faults: tuple[str, ...]) -> None:
+    """Operate the circuit of FILE and print what each operation comes to."""
+    from volmek.core.circuit.report import run_script
+
+    try:
+        _print(run_script(_live(file, faults).simulator, script))
+    except ProblemError as error:
+        _fail(error)
+
+
+@main.command()
+@FILE
+@FAULT
+def prove(file: str, faults: tuple[str, ...]) -> None:
+    """Prove the rules of the control circuit of FILE; exits with 1 when one is broken."""
+    from dataclasses import asdict
+
+    from volmek.core.circuit import prove as proofs
+
+    simulator = _live(file, faults).simulator
+    found = proofs.prove(simulator.circuit, simulator.engine)
+    _print([{k: v for k, v in asdict(p).items() if v is not None and v != ""} for p in found])
+    sys.exit(0 if all(p.holds for p in found) else 1)
+
+
+@main.command()
+@FILE
+def failures(file: str) -> None:
+    """Print what each single fault of the circuit of FILE does."""
+    from dataclasses import asdict
+
+    from volmek.core.circuit import failures as table
+
+    _print([asdict(f) for f in table.failures(_live(file).circuit)])
 
 
 @main.command()

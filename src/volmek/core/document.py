@@ -255,6 +255,15 @@ class Control(Part):
     hold: Literal["auxiliary", "power_pole"] | None = None
     mechanical_interlock: bool | None = None
     variant: Literal["sound", "as_often_built"] | None = None
+    jog: Literal["selector", "relay"] | None = None
+    monitor_position: Literal["supply_side", "motor_side"] | None = None
+    reversing_sequence: Literal["stop_first", "direct"] | None = None
+    end_of_travel: bool | None = None
+    rest_time_s: Annotated[float, Field(gt=0, le=120)] | None = None
+    reversed_winding: Literal["main", "start"] | None = None
+    star_delta_relay: bool | None = None
+    early_release_guard: bool | None = None
+    running_lamp_feed: Literal["contactor", "command"] | None = None
 
 
 class Monitor(Part):

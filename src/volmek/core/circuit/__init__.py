@@ -1,0 +1,1 @@
+"""Power and control circuits: generated, simulated, proved and drawn."""

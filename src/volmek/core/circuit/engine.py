@@ -1,0 +1,224 @@
+"""How a circuit behaves: which loads are live for the positions of its devices, and how positions follow each other.
+
+The same transitions serve the simulation, which gives them their times, and the proof, which takes them in every order.
+"""
+
+from collections import defaultdict
+from collections.abc import Mapping
+from functools import lru_cache
+
+from volmek.core.circuit.netlist import (
+    DELTA,
+    DONE,
+    FULL,
+    GOING_IN,
+    GOING_OUT,
+    HELD,
+    IDLE,
+    IN,
+    LIVE,
+    OFF,
+    OUT,
+    PAUSE,
+    RAMPING,
+    RAMPING_DOWN,
+    RETURN,
+    STAR,
+    TIMING,
+    Circuit,
+    Load,
+)
+
+Positions = tuple[int, ...]
+#: Loads that do something when they are live; the others only show it.
+MOVING = ("contactor", "relay", "timer", "star_delta_timer", "soft_starter")
+
+
+class Engine:
+    """A circuit ready to be asked.
+
+    Parameters
+    ----------
+    circuit : as it is wired
+    stuck : contacts that are always closed, by name; ``K1`` alone is a contactor whose poles are welded
+    earthed_nodes : terminals that touch earth
+    coarse : contactors are in or out, without the moments between
+    """
+
+    def __init__(self, circuit: Circuit, stuck: frozenset[str] = frozenset(), earthed_nodes: frozenset[str] = frozenset(), *, coarse: bool = False) -> None:
+        self.circuit = circuit
+        self.coarse = coarse
+        self.names = list(circuit.devices)
+        self.index = {name: i for i, name in enumerate(self.names)}
+        self.kinds = [circuit.devices[n].kind for n in self.names]
+        self.welded = frozenset(s for s in stuck if ":" not in s)
+        self.stuck_poles = frozenset(s for s in stuck if ":" in s)
+        self.held = frozenset(c.device for c in circuit.contacts if c.name in self.stuck_poles and c.circle == "power" and circuit.devices[c.device].kind == "contactor")  # fmt: skip
+        self.contacts = [c for c in circuit.contacts if c.circle == "control" or circuit.common_live]
+        self.always = 0
+        self.masks: list[dict[int, int]] = [defaultdict(int) for _ in self.names]
+        for bit, c in enumerate(self.contacts):
+            if c.name in self.stuck_poles:
+                self.always |= 1 << bit
+                continue
+            for position in range(6):
+                if position in c.closed_in:
+                    self.masks[self.index[c.device]][position] |= 1 << bit
+        self._wire(earthed_nodes)
+        self.loads = [x for x in circuit.loads if self.kinds[self.index[x.device]] in MOVING]
+        self.shown = [x for x in circuit.loads if self.kinds[self.index[x.device]] not in MOVING]
+        self.paths = {x: self._paths_of(x) for x in (*self.loads, *self.shown)}
+        self.short_paths = self.between(self.live, self.back)
+        self.live_loads = lru_cache(maxsize=65536)(self._live_loads)
+        self.locked = {
+            self.index[a]: self.index[b]
+            for pair in circuit.mechanical
+            for a, b in (pair, pair[::-1])
+            if a in self.index and b in self.index
+        }
+
+    def _wire(self, earthed_nodes: frozenset[str]) -> None:
+        """Nodes of the control circuit, with those that touch earth joined to the earthed return."""
+        node = dict(self.circuit.node_of)
+        if earthed_nodes and self.circuit.earthed:
+            back = node[self.circuit.sources[RETURN]]
+            gone = {node[t] for t in earthed_nodes}
+            node = {t: back if n in gone else n for t, n in node.items()}
+        self.node = node
+        self.live = {node[self.circuit.sources[LIVE]]} if LIVE in self.circuit.sources else set()
+        if "LF5" in self.circuit.sources:
+            self.live_heater = node[self.circuit.sources["LF5"]]
+        if self.circuit.common_live:
+            self.live.add(node[self.circuit.sources[self.circuit.control_phases[0]]])
+        self.back = {node[self.circuit.sources[RETURN]]} if RETURN in self.circuit.sources else set()
+        self.edges: dict[int, list[tuple[int, int]]] = defaultdict(list)
+        for bit, c in enumerate(self.contacts):
+            a, b = (node[t] for t in c.terminals)
+            self.edges[a].append((b, bit))
+            self.edges[b].append((a, bit))
+
+    def between(self, starts: set[int], ends: set[int]) -> list[int]:
+        """Masks of the contacts of every way from one set of nodes to another; only the least ones."""
+        found: list[int] = []
+        if starts & ends:
+            return [0]
+
+        def walk(at: int, seen: frozenset[int], mask: int) -> None:
+            if at in ends:
+                found.append(mask)
+                return
+            for following, bit in self.edges[at]:
+                if following not in seen and following not in starts:
+                    walk(following, seen | {following}, mask | (1 << bit))
+
+        for start in starts:
+            walk(start, frozenset(starts), 0)
+        found.sort(key=int.bit_count)
+        least: list[int] = []
+        for mask in found:
+            if not any(mask & m == m for m in least):
+                least.append(mask)
+        return least
+
+    def _paths_of(self, load: Load) -> list[int]:
+        """Masks that make a load live, either way round."""
+        a, b = (self.node[t] for t in load.terminals)
+        live, back = self.live, self.back
+        if self.circuit.devices[load.device].kind == "heater" or (load.device == "P8" and "LF5" in self.circuit.sources):
+            live = {self.node[self.circuit.sources["LF5"]]}
+            back = {self.node[self.circuit.sources["NF5"]]}
+        found: list[int] = []
+        if a == b:
+            return found
+        for x, y in ((a, b), (b, a)):
+            first, second = self.between(live, {x}), self.between({y}, back)
+            found += [p | q for p in first for q in second]
+        return sorted(set(found), key=int.bit_count)
+
+    def closed(self, positions: Positions) -> int:
+        """Mask of the closed contacts."""
+        mask = self.always
+        for table, position in zip(self.masks, positions, strict=True):
+            mask |= table.get(position, 0)
+        return mask
+
+    def _live_loads(self, mask: int) -> frozenset[str]:
+        """Designations of the coils, relays and inputs that are live; none when live and return are joined."""
+        if any(mask & m == m for m in self.short_paths):
+            return frozenset()
+        return frozenset(x.device for x in self.loads if any(mask & m == m for m in self.paths[x]))
+
+    def shown_live(self, mask: int) -> frozenset[str]:
+        """Designations of the lamps, buzzers and heaters that are live."""
+        if any(mask & m == m for m in self.short_paths):
+            return frozenset()
+        return frozenset(x.device for x in self.shown if any(mask & m == m for m in self.paths[x]))
+
+    def control_short(self, mask: int) -> bool:
+        """Live side and return are joined without a load between them."""
+        return any(mask & m == m for m in self.short_paths)
+
+    def closed_poles(self, positions: Positions, *, arcing: bool = False) -> frozenset[str]:
+        """Names of the closed contacts of the power circuit; parting poles count where arcs do."""
+        found = set(self.stuck_poles)
+        for c in self.circuit.contacts:
+            if c.circle != "power":
+                continue
+            at = positions[self.index[c.device]]
+            if at in c.closed_in or (arcing and at == GOING_OUT and IN in c.closed_in):
+                found.add(c.name)
+        return frozenset(found)
+
+    def at_rest(self) -> Positions:
+        """Everything unpowered and untouched: breakers closed, phases healthy."""
+        rest = {"breaker": 1, "monitor": 0 if self.circuit.monitor_behind else 1}
+        found = []
+        for name, kind in zip(self.names, self.kinds, strict=True):
+            found.append(IN if name in self.welded else HELD if name in self.held else rest.get(kind, 0))
+        return tuple(found)
+
+    def follows(self, i: int, position: int, live: bool, positions: Positions) -> int | None:
+        """The position that a device goes to next, None while it stays."""
+        kind = self.kinds[i]
+        if self.names[i] in self.welded:
+            return None
+        if kind in ("contactor", "relay"):
+            return self._contactor(i, position, live, positions)
+        if kind == "timer":
+            if not live:
+                return IDLE if position else None
+            return {IDLE: TIMING, TIMING: DONE}.get(position)
+        if kind == "star_delta_timer":
+            if not live:
+                return IDLE if position else None
+            return {IDLE: STAR, STAR: PAUSE, PAUSE: DELTA}.get(position)
+        if kind == "soft_starter":
+            if live:
+                return {OFF: RAMPING, RAMPING: FULL, RAMPING_DOWN: RAMPING}.get(position)
+            return {RAMPING: RAMPING_DOWN, FULL: RAMPING_DOWN, RAMPING_DOWN: OFF}.get(position)
+        return None
+
+    def _contactor(self, i: int, position: int, live: bool, positions: Positions) -> int | None:
+        rest = HELD if self.names[i] in self.held else OUT
+        if not live:
+            return {GOING_IN: rest, IN: rest if self.coarse else GOING_OUT, GOING_OUT: rest}.get(position)
+        other = self.locked.get(i)
+        if position in (OUT, HELD) and other is not None and positions[other] != OUT:
+            return None
+        first = IN if self.coarse else GOING_IN
+        return {OUT: first, HELD: first, GOING_IN: IN, GOING_OUT: IN}.get(position)
+
+    def moves(self, positions: Positions, *, supplied: bool = True) -> list[tuple[int, int]]:
+        """Devices that are about to move by themselves, with the position that follows."""
+        live = self.live_loads(self.closed(positions)) if supplied else frozenset()
+        found = []
+        for load in self.loads:
+            i = self.index[load.device]
+            following = self.follows(i, positions[i], load.device in live, positions)
+            if following is not None:
+                found.append((i, following))
+        return found
+
+    def where(self, positions: Positions) -> Mapping[str, int]:
+        """Positions by designation."""
+        return dict(zip(self.names, positions, strict=True))

@@ -1,0 +1,113 @@
+"""The circuit of a starter as it was designed: its times, its relay, its motor."""
+
+from dataclasses import dataclass
+
+from volmek.core.catalogue import Catalogue
+from volmek.core.circuit.dynamics import Dynamics, of_drive, usual
+from volmek.core.circuit.faults import damage
+from volmek.core.circuit.netlist import Circuit
+from volmek.core.circuit.schemes import circuit_of
+from volmek.core.circuit.simulate import Simulator
+from volmek.core.context import Context
+from volmek.core.curves import ThermalEdge, trip_class_edges
+from volmek.core.document import StarterDocument
+from volmek.core.errors import ProblemError
+from volmek.core.start_sheet import built_of
+from volmek.core.starters.build import Built
+
+ASSUMED_START_S = 2.0
+
+
+@dataclass(frozen=True)
+class Live:
+    """A circuit ready to be operated, and the sized starter that it belongs to.
+
+    Attributes
+    ----------
+    circuit : as designed
+    simulator : of it, or of the damaged one
+    built : None while the plate does not suffice for a design
+    """
+
+    circuit: Circuit
+    simulator: Simulator
+    built: Built | None
+
+
+def live(document: StarterDocument, catalogue: Catalogue, faults: list[str] | None = None) -> Live:
+    """The circuit of a document with the times and the motor of its design; usual ones where there is no design yet.
+
+    Parameters
+    ----------
+    faults : put into the circuit that is operated
+
+    Raises
+    ------
+    ProblemError : options that contradict each other, or a fault that the circuit cannot have.
+    """
+    try:
+        c, built, _ = built_of(document, catalogue)
+    except ProblemError:
+        c, built = None, None
+    circuit = circuit_of(document, times_of(document, built), relay=built is None or has_relay(built))
+    damaged = damage(circuit, faults or [])
+    m = document.monitor
+    simulator = Simulator(
+        damaged.circuit, dynamics_of(document, c, built), damaged.engine(),
+        loss_delay_s=0.2 if m.loss_delay_s is None else m.loss_delay_s, on_delay_s=1.0 if m.on_delay_s is None else m.on_delay_s,
+        current_limit=document.starter.current_limit_ratio or 3.5,
+    )  # fmt: skip
+    return Live(circuit, simulator, built)
+
+
+def has_relay(built: Built) -> bool:
+    """The overload protection is a relay of its own."""
+    return any(d.kind == "overload_relay" for d in built.devices)
+
+
+def times_of(document: StarterDocument, built: Built | None) -> dict[str, float]:
+    """Settings of the time relays by designation [s]."""
+    s, start = document.starter, built.start if built else None
+    times: dict[str, float] = {}
+    if start and start.changes:
+        times |= {f"KT{i}": change.time_s for i, change in enumerate(start.changes, start=1)}
+    elif s.type.startswith("star_delta") and built:
+        timer = next((d for d in built.devices if d.role == "star_delta_timer"), None)
+        value = timer.settings.get("star_time_s") if timer else None
+        if isinstance(value, float | int):
+            times["KT1"] = float(value)
+    for i, typed in enumerate((s.star_time_s or s.first_stage_time_s, s.second_stage_time_s, s.third_stage_time_s), start=1):
+        if typed is not None:
+            times[f"KT{i}"] = typed
+    if s.dwell_s is not None:
+        times["pause"] = s.dwell_s
+    if start and start.result and not start.result.stalls:
+        times["G1"] = start.result.run_up_time_s
+    if document.control.rest_time_s:
+        times["KT2"] = document.control.rest_time_s
+    if document.control.standby:
+        times |= {"KT2": 2.0, "KT3": 10.0, "KT4": 5.0}
+    return times
+
+
+def dynamics_of(document: StarterDocument, c: Context | None, built: Built | None) -> Dynamics:
+    """How motor, load and relay behave."""
+    edge, dial = _relay(c, built)
+    m = document.motor
+    ratio = m.low_speed_rpm / m.rated_speed_rpm if m.low_speed_rpm and m.rated_speed_rpm else 0.5
+    if built and built.start.drive is not None:
+        return of_drive(built.start.drive, edge, dial, ratio)
+    seconds = built.start.figure.number if built else ASSUMED_START_S
+    return usual(seconds, edge, dial, ratio)
+
+
+def _relay(c: Context | None, built: Built | None) -> tuple[ThermalEdge | None, float]:
+    """The mean edge of the overload relay, and its dial over rated current."""
+    device = next((d for d in built.devices if d.settings.get("trip_class")), None) if built else None
+    if device is None or c is None:
+        return None, 1.0
+    dial = float(device.settings.get("dial_a") or 1)
+    required = float(device.required.get("current_a") or device.required.get("dial_a") or dial)
+    return trip_class_edges(str(device.settings["trip_class"])).mean, dial / required
+
+

@@ -1,0 +1,307 @@
+"""Puts a circuit together from lines of the notation: supply, head, start and hold, lamps; and counts contact places."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+from volmek.core.circuit.netlist import (
+    LIVE,
+    RETURN,
+    Circle,
+    Circuit,
+    Contact,
+    Device,
+    DeviceKind,
+    Load,
+    Netlist,
+    Winding,
+    positions_closed,
+)
+from volmek.core.circuit.notation import Line, parallel, series
+from volmek.core.document import StarterDocument
+
+#: Places of a contactor's own contacts, of a block on its front and of one at its side, in the order they are taken.
+NO_PLACES = ("13-14", "53-54", "83-84", "63-64", "73-74", "113-114", "143-144")
+NC_PLACES = ("21-22", "61-62", "71-72", "121-122", "131-132")
+BUILT_IN = ("13-14", "21-22")
+POLES = (("1", "2"), ("3", "4"), ("5", "6"))
+KINDS: tuple[tuple[str, DeviceKind, str], ...] = (
+    ("KT", "timer", "Time relay"), ("K", "contactor", "Contactor"), ("P", "lamp", "Lamp"), ("H", "buzzer", "Buzzer"), ("E", "heater", "Heater"),
+    ("F1", "overload", "Overload relay"), ("F4", "overload", "Second overload relay"), ("F2", "monitor", "Phase monitor"), ("F", "breaker", "Breaker"),
+    ("Q", "breaker", "Main breaker"), ("S0", "emergency_stop", "Emergency stop"), ("S", "button", "Push-button"), ("B", "field", "Field contact"),
+    ("G", "soft_starter", "Soft starter"), ("M", "motor", "Motor"), ("T", "transformer", "Transformer"), ("R", "resistor", "Resistor"),
+    ("C", "capacitor", "Capacitor"), ("X", "strip", "Terminal strip"),
+)  # fmt: skip
+
+
+@dataclass
+class Builder:
+    """A circuit in the making.
+
+    Attributes
+    ----------
+    document : what is asked for
+    times_s : settings of time relays, by designation
+    relay : an overload relay of its own
+    """
+
+    document: StarterDocument
+    times_s: dict[str, float] = field(default_factory=dict)
+    relay: bool = True
+    control: Netlist = field(default_factory=Netlist)
+    power: Netlist = field(default_factory=Netlist)
+    lines: list[Line] = field(default_factory=list)
+    power_lines: list[Line] = field(default_factory=list)
+    devices: dict[str, Device] = field(default_factory=dict)
+    windings: list[Winding] = field(default_factory=list)
+    forbidden: list[tuple[str, str]] = field(default_factory=list)
+    mechanical: list[tuple[str, str]] = field(default_factory=list)
+    feeders: list[str] = field(default_factory=list)
+    rotor_steps: list[str] = field(default_factory=list)
+    starts: list[str] = field(default_factory=list)
+    stops: list[str] = field(default_factory=list)
+    meanings: dict[str, str] = field(default_factory=dict)
+    declared: dict[str, str] = field(default_factory=dict)
+    restart: str = ""
+    second_overload: bool = False
+    run_word: str = "running"
+    places: set[tuple[str, str]] = field(default_factory=set)
+    monitor_behind: bool = False
+    lamps_done: bool = False
+    rated_share: float = 1.0
+
+    def device(self, designation: str, kind: DeviceKind, label: str, **more: object) -> str:
+        """Name a device that is not what its letter says, or has settings."""
+        self.devices[designation] = Device(designation, kind, label, **more)  # type: ignore[arg-type]
+        return designation
+
+    def _known(self, designation: str) -> Device:
+        if designation not in self.devices:
+            kind, label = next((k, w) for letter, k, w in KINDS if designation.startswith(letter))
+            self.devices[designation] = Device(designation, kind, label, time_s=self.times_s.get(designation, 0.0))
+        return self.devices[designation]
+
+    def line(self, *parts: str, returns: str = RETURN) -> None:
+        """A line of the control circuit."""
+        self.lines.append(self.control.add(series(*parts), "control", returns=returns))
+
+    def three(self, text: str) -> None:
+        """A line of the power circuit, once for each phase: ``{p}`` its number, ``{o} {e}`` the pole, ``{t}`` the letter."""
+        for p, (o, e) in enumerate(POLES, start=1):
+            self.pole(text.format(p=p, o=o, e=e, t="UVW"[p - 1], q=p % 3 + 1, r=4 - p))
+
+    def pole(self, text: str) -> None:
+        """A line of the power circuit."""
+        self.power_lines.append(self.power.add(text, "power"))
+
+    def no(self, contactor: str) -> str:
+        """The next free make contact of a contactor."""
+        return self._free(contactor, NO_PLACES)
+
+    def nc(self, contactor: str) -> str:
+        """The next free break contact of a contactor."""
+        return self._free(contactor, NC_PLACES)
+
+    def _free(self, contactor: str, places: Sequence[str]) -> str:
+        used = self.used(contactor)
+        place = next(p for p in places if p.partition("-")[0][:-1] not in used)
+        self.places.add((contactor, place.partition("-")[0][:-1]))
+        return f"{contactor}:{place}"
+
+    def used(self, contactor: str) -> set[str]:
+        """Tens digits of the contact places that are taken."""
+        return {e.a[:-1] for e, _ in self.control.elements if e.device == contactor and not e.load} | {
+            tens for k, tens in self.places if k == contactor
+        }
+
+    # What every circuit has in common
+
+    @property
+    def monitored(self) -> bool:
+        """There is a phase monitor whose contact lies in front of everything."""
+        return self.document.control.phase_monitor in ("three_wire", "four_wire")
+
+    def head(self, *, stop: bool = True, to: str = "bus") -> None:
+        """From the live side over monitor, overload, emergency stop and stop to the bus."""
+        c = self.document.control
+        before = self.monitored and not self.monitor_behind
+        if before:
+            self.line(LIVE, "F2:11-14", "m")
+        overload = self.overload_contacts() if c.overload_contact in (None, "line_side") else ""
+        emergency = "S0:1-2" if c.emergency_stop else ""
+        stops = self.stop_buttons() if stop else ""
+        parts = series(overload, emergency, stops)
+        if parts:
+            self.line(self.after_monitor(), parts, to)
+        else:
+            self.line(self.after_monitor(), to)
+
+    def after_monitor(self) -> str:
+        """The node behind the monitor's contact, the live side where there is none."""
+        return "m" if self.monitored and not self.monitor_behind else LIVE
+
+    def overload_contacts(self) -> str:
+        """Break contacts of all overload relays in series; nothing where the breaker is the overload protection."""
+        if self.document.protection.overload == "none":
+            return ""
+        return series("F1:95-96", "F4:95-96" if self.second_overload else "")
+
+    def stop_buttons(self) -> str:
+        """Stop buttons of all stations in series."""
+        count = self.document.control.stop_stations or 1
+        names = ["S1" if i == 0 else f"S{i}1" for i in range(count)]
+        for i, name in enumerate(names):
+            self.device(name, "button", "Stop" if i == 0 else f"Stop, station {i + 1}")
+        self.stops += names
+        return series(*(f"{n}:1-2" for n in names))
+
+    def start_buttons(self, condition: str = "") -> str:
+        """Start buttons of all stations, with a contact that must be closed for a start."""
+        count = self.document.control.start_stations or 1
+        names = ["S2" if i == 0 else f"S{i}2" for i in range(count)]
+        for i, name in enumerate(names):
+            self.device(name, "button", "Start" if i == 0 else f"Start, station {i + 1}")
+        self.starts += names
+        return series(parallel(*(f"{n}:3-4" for n in names)), condition)
+
+    def before_coil(self) -> str:
+        """The overload contact where it lies between contacts and coil."""
+        return self.overload_contacts() if self.document.control.overload_contact == "before_coil" else ""
+
+    def coil(self, node: str, *parts: str) -> None:
+        """A contactor's coil behind a node; with the overload contact on the return side all coils meet there."""
+        on_return = self.document.control.overload_contact == "return_side"
+        name = parts[-1].partition(":")[0]
+        self.line(node, *parts[:-1], f"command{name}", parts[-1], returns="back" if on_return else RETURN)
+
+    def close_return(self) -> None:
+        """The overload contact between the coils and the return."""
+        if self.document.control.overload_contact == "return_side":
+            self.line("back", series(*(f"{x.partition(':')[0]}:96-95" for x in self.overload_contacts().split(" > "))), RETURN)
+
+    def lamps(self) -> None:
+        """Lamps, buzzer and the signal to a controller."""
+        c = self.document.control
+        if self.lamps_done:
+            return
+        asked = c.lamps or []
+        m = self.after_monitor()
+        if "running" in asked:
+            for i, k in enumerate(self.feeders):
+                p = ("P1", "P6")[min(i, 1)]
+                if self.run_word == "one lamp":
+                    break
+                if c.running_lamp_feed == "command":
+                    self.line(f"command{k}", p)
+                else:
+                    self.line(LIVE, self.no(k), p)
+                self.meanings[p] = f"running {k}"
+            if self.run_word == "one lamp":
+                self.line(LIVE, parallel(*(self.no(k) for k in self.feeders)), "P1")
+                self.meanings["P1"] = "running " + " ".join(self.feeders)
+        if "stopped" in asked:
+            feed = LIVE if c.stopped_lamp_feed == "line" else "bus"
+            self.line(feed, series(*(self.nc(k) for k in self.feeders)), "P2")
+            self.meanings["P2"] = "stopped"
+        self._trip_lamp("tripped" in asked, m)
+        if "phase_healthy" in asked and self.monitored:
+            self.line(m, "P4")
+            self.meanings["P4"] = "healthy"
+        if "phase_fault" in asked and self.monitored:
+            self.line("fed" if self.monitor_behind else LIVE, "F2:11-12", "P5")
+            self.meanings["P5"] = "phase fault"
+
+    def _trip_lamp(self, lamp: bool, node: str) -> None:
+        c = self.document.control
+        if self.document.protection.overload == "none" or not (lamp or c.buzzer or c.controller_signal):
+            return
+        self.line(node, parallel("F1:97-98", "F4:97-98" if self.second_overload else ""), "alarm")
+        if c.controller_signal:
+            self.device("K5", "relay", "Trip relay")
+            self.line("alarm", "K5:A1")
+            if lamp:
+                self.line(LIVE, "K5:11-14", "P3")
+        elif lamp:
+            self.line("alarm", "P3")
+        if c.buzzer:
+            self.line("alarm", "H1")
+            self.meanings["H1"] = "tripped"
+        if lamp:
+            self.meanings["P3"] = "tripped"
+
+    def heater(self) -> None:
+        """Anti-condensation heater, off while any contactor feeds the motor; fed past the main breaker."""
+        if not self.document.control.heater:
+            return
+        self.device("S7", "selector", "Heater switch", positions=("off", "on"), closed_in={"13-14": (1,)})
+        self.control.join("NF5", "X1:NF5")
+        self.lines.append(
+            self.control.add(series("LF5", "F5:1-2", "S7:13-14", *(self.nc(k) for k in self.feeders), "h", "E1"), "control", returns="NF5")
+        )  # fmt: skip
+        self.lines.append(self.control.add("h > P8", "control", returns="NF5"))
+        self.meanings["P8"] = "heater"
+
+    def supply(self) -> None:
+        """Control breaker, and transformer with the link to earth; the feeding terminal of each side comes first."""
+        self.control.join(LIVE, "F3:2")
+        self.control.join(RETURN, "T1:s2" if self.document.control.source == "transformer" else "X1:N")
+        self.device("F3", "breaker", "Control breaker")
+
+    def circuit(self) -> Circuit:
+        """The finished circuit: contacts and loads found from the lines, wires numbered."""
+        for element, _ in [*self.control.elements, *self.power.elements]:
+            self._known(element.device)
+        contacts: dict[str, Contact] = {}
+        loads: dict[str, Load] = {}
+        found: list[tuple[Netlist, Circle]] = [(self.control, "control"), (self.power, "power")]
+        for net, circle in found:
+            for element, _ in net.elements:
+                if element.load:
+                    loads[f"{element.device}:{element.a}"] = Load(element.device, element.a, element.b)
+                else:
+                    contact = Contact(
+                        element.device, element.a, element.b,
+                        positions_closed(self._known(element.device), *_upright(element.a, element.b)), circle,
+                    )  # fmt: skip
+                    contacts[contact.name] = contact
+        c, supply = self.document.control, self.document.supply
+        sources = {LIVE: "F3:2", RETURN: "T1:s2" if c.source == "transformer" else "X1:N"}
+        if c.heater:
+            sources |= {"LF5": "F5:1", "NF5": "X1:NF5"}
+        for p in ("L1", "L2", "L3", "N"):
+            if p in self.power.nodes and self.power.nodes[p]:
+                sources[p] = self.power.nodes[p][0]
+        for terminal in sources.values():
+            self._known(terminal.partition(":")[0])
+        for net in (self.control, self.power):
+            for terminals in net.nodes.values():
+                for t in terminals:
+                    self._known(t.partition(":")[0])
+        numbers = {LIVE: "1", RETURN: "0", "LF5": "H1", "NF5": "H0"}
+        power_numbers = {p: p for p in ("L1", "L2", "L3", "N")} | {n: n for n in self.power.order if n[0] in "123456789"}
+        for n, ts in self.power.nodes.items():
+            ends = [t.partition(":")[2] for t in ts if t.startswith("M1:")]
+            if ends and n not in power_numbers:
+                power_numbers[n] = "-".join(ends) if n.startswith("#") else ends[0]
+        mechanical = () if c.mechanical_interlock is False else tuple(self.mechanical)
+        from_source = c.source or "common"
+        single = self.document.motor.phases == 1
+        first = c.control_phase or "L1"
+        second = {"L1": "L2", "L2": "L3", "L3": "L1"}[first]
+        between = from_source == "transformer" and not single or (c.voltage_v or 230) > 0.8 * (supply.line_voltage_v or 400)
+        return Circuit(
+            self.devices, tuple(contacts.values()), tuple(loads.values()),
+            (*self.control.wires(numbers, "control"), *self.power.wires(power_numbers, "power")),
+            tuple(self.windings), sources, tuple(self.lines), tuple(self.power_lines), tuple(self.forbidden), mechanical,
+            tuple(self.feeders), tuple(self.rotor_steps), tuple(dict.fromkeys(self.starts)), tuple(dict.fromkeys(self.stops)),
+            self.meanings, self.restart, self.declared, earthed=c.earthed is not False,
+            control_phases=(first, second) if between else (first,), monitor_behind=self.monitor_behind and self.monitored,
+            rated_share=self.rated_share, common_live=from_source == "common" and not between,
+        )  # fmt: skip
+
+
+def _upright(a: str, b: str) -> tuple[str, str]:
+    """Terminals of a contact with the lower number first, however it was written."""
+    return (a, b) if (len(a), a) <= (len(b), b) else (b, a)
+
+
+Scheme = Callable[[Builder], None]

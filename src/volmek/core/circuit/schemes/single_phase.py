@@ -1,0 +1,93 @@
+"""Single-phase motors: direct, with the start capacitor on the button, and in two directions."""
+
+from volmek.core.circuit.netlist import Winding
+from volmek.core.circuit.schemes.builder import Builder
+from volmek.core.circuit.schemes.front import front
+from volmek.core.circuit.schemes.reversing import control
+
+#: Impedance of a capacitor over that of a winding.
+RUN_CAPACITOR, START_CAPACITOR = -1.5j, -0.6j
+
+
+def _feed(b: Builder) -> None:
+    b.pole("L1 > Q1:1-2 > 1L1")
+    b.pole("N > Q1:3-4 > 1N")
+
+
+def direct(b: Builder) -> None:
+    """Circuit 14: all three poles of the relay carry one current."""
+    kind = b.document.motor.single_phase_kind
+    on_button = kind in ("capacitor_start", "capacitor_start_run")
+    if b.document.control.variant == "as_often_built":
+        _often_built(b)
+        return
+    b.feeders.append("K1")
+    front(b, "K1:13-14")
+    b.coil("r", "K1:A1")
+    _feed(b)
+    b.pole("1L1 > K1:1-2 > F1:1-2 > K1:3-4 > F1:3-4 > R > M1:R" if b.relay else "1L1 > K1:1-2 > R > M1:R")
+    b.pole("1N > K1:5-6 > F1:5-6 > B > M1:B" if b.relay else "1N > K1:3-4 > B > M1:B")
+    _windings(b, run=kind in ("capacitor_run", "capacitor_start_run"), start=on_button)
+
+
+def _windings(b: Builder, *, run: bool, start: bool) -> None:
+    b.windings.append(Winding("main", "M1:R", "M1:B"))
+    if run:
+        b.pole("R > C1:1")
+        b.pole("C1:2 > Y > M1:Y")
+        b.windings.append(Winding("C1", "C1:1", "C1:2", RUN_CAPACITOR, "resistor"))
+    if start:
+        b.pole("R > C2:1")
+        b.pole("C2:2 > S2:33-34 > Y > M1:Y")
+        b.windings.append(Winding("C2", "C2:1", "C2:2", START_CAPACITOR, "resistor"))
+    if run or start:
+        b.windings.append(Winding("start", "M1:Y", "M1:B"))
+
+
+def _often_built(b: Builder) -> None:
+    """Without overload, start before stop, the hold taken from the load side of a pole."""
+    b.device("S1", "button", "Stop")
+    b.device("S2", "button", "Start")
+    b.stops.append("S1")
+    b.starts.append("S2")
+    b.feeders.append("K1")
+    _feed(b)
+    b.control.join("hold", "K1:2")
+    b.line("L", "S2:3-4", "hold")
+    b.line("hold", "S1:1-2", "K1:A1")
+    if "running" in (b.document.control.lamps or []):
+        b.line("hold", "P1")
+        b.meanings["P1"] = "running K1"
+    b.lamps_done = True
+    b.pole("1L1 > K1:1-2 > R > M1:R")
+    b.pole("1N > K1:3-4 > B > M1:B")
+    kind = b.document.motor.single_phase_kind
+    _windings(b, run=kind in ("capacitor_run", "capacitor_start_run"), start=kind in ("capacitor_start", "capacitor_start_run"))
+    b.restart = "Stays off after a supply failure; a welded pole restarts it by itself."
+
+
+def reversing(b: Builder) -> None:
+    """Circuit 15: stop first with a rest; the main winding is turned, or the start winding."""
+    control(b, rest=True)
+    _feed(b)
+    b.pole("1L1 > F1:1-2 > F1:3-4 > 2L1" if b.relay else "1L1 > 2L1")
+    b.pole("1N > F1:5-6 > 2N" if b.relay else "1N > 2N")
+    start = b.document.control.reversed_winding == "start"
+    fixed, turned = ("U1", ("Z1", "Z2")) if start else ("Z1", ("U1", "U2"))
+    common = "U2" if start else "Z2"
+    b.pole(f"2N > M1:{common}")
+    for k, (a, z) in (("K1", turned), ("K2", turned[::-1])):
+        b.pole(f"2L1 > {k}:1-2 > {fixed}n")
+        b.pole(f"2L1 > {k}:3-4 > {a}n")
+        b.pole(f"2N > {k}:5-6 > {z}n")
+    for t in (fixed, *turned):
+        if t == "Z1":
+            b.pole("Z1n > C1:1")
+            b.pole("C1:2 > M1:Z1")
+        else:
+            b.pole(f"{t}n > M1:{t}")
+    b.windings += [
+        Winding("main", "M1:U1", "M1:U2"), Winding("start", "M1:Z1", "M1:Z2"),
+        Winding("C1", "C1:1", "C1:2", RUN_CAPACITOR, "resistor"),
+    ]  # fmt: skip
+
