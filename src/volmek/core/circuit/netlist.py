@@ -162,7 +162,8 @@ class Circuit:
     devices : by designation
     contacts, loads, wires, windings : what is in it
     sources : terminal at which each supply begins: ``L``, ``0``, ``L1`` …
-    lines, power_lines : as they were written, for the drawing
+    lines : of the control circuit as they were written, for the drawing
+    power_lines : of the power circuit for all phases at once, with the winding ends that each meets
     forbidden : pairs of contactors that must never be in together, and why
     mechanical : pairs that hold each other out by a lever
     feeders : contactors that each feed the motor
@@ -186,7 +187,7 @@ class Circuit:
     windings: tuple[Winding, ...]
     sources: Mapping[str, str]
     lines: tuple[Line, ...]
-    power_lines: tuple[Line, ...]
+    power_lines: tuple[tuple[str, str], ...]
     forbidden: tuple[tuple[str, str], ...] = ()
     mechanical: tuple[tuple[str, str], ...] = ()
     feeders: tuple[str, ...] = ()

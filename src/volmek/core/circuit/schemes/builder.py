@@ -50,7 +50,7 @@ class Builder:
     control: Netlist = field(default_factory=Netlist)
     power: Netlist = field(default_factory=Netlist)
     lines: list[Line] = field(default_factory=list)
-    power_lines: list[Line] = field(default_factory=list)
+    power_lines: list[tuple[str, str]] = field(default_factory=list)
     devices: dict[str, Device] = field(default_factory=dict)
     windings: list[Winding] = field(default_factory=list)
     forbidden: list[tuple[str, str]] = field(default_factory=list)
@@ -84,14 +84,27 @@ class Builder:
         """A line of the control circuit."""
         self.lines.append(self.control.add(series(*parts), "control", returns=returns))
 
-    def three(self, text: str) -> None:
-        """A line of the power circuit, once for each phase: ``{p}`` its number, ``{o} {e}`` the pole, ``{t}`` the letter."""
+    def three(self, text: str, ends: str = "UVW", *, drawn: str | None = None) -> None:
+        """A line of the power circuit, once for each phase.
+
+        Parameters
+        ----------
+        text : with ``{p}`` for the number of the phase, ``{r}`` with the outer two exchanged, ``{o}-{e}`` for the pole, ``{t}`` for
+            the letter of the winding, ``{x}`` for that in ``ends``
+        drawn : as it is drawn, where that differs; empty when it is drawn elsewhere
+        """
         for p, (o, e) in enumerate(POLES, start=1):
-            self.pole(text.format(p=p, o=o, e=e, t="UVW"[p - 1], q=p % 3 + 1, r=4 - p))
+            self.pole(text.format(p=p, o=o, e=e, t="UVW"[p - 1], r=4 - p, x=ends[p - 1]))
+        if drawn != "":
+            self.draw(drawn or text, ends)
 
     def pole(self, text: str) -> None:
-        """A line of the power circuit."""
-        self.power_lines.append(self.power.add(text, "power"))
+        """A line of the power circuit for one phase."""
+        self.power.add(text, "power")
+
+    def draw(self, text: str, ends: str = "UVW") -> None:
+        """A line of the power circuit as it is drawn, for all phases at once."""
+        self.power_lines.append((text, ends))
 
     def no(self, contactor: str) -> str:
         """The next free make contact of a contactor."""
@@ -235,9 +248,9 @@ class Builder:
         self.device("S7", "selector", "Heater switch", positions=("off", "on"), closed_in={"13-14": (1,)})
         self.control.join("NF5", "X1:NF5")
         self.lines.append(
-            self.control.add(series("LF5", "F5:1-2", "S7:13-14", *(self.nc(k) for k in self.feeders), "h", "E1"), "control", returns="NF5")
+            self.control.add(series("LF5", "F5:1-2", "S7:13-14", *(self.nc(k) for k in self.feeders), "heat", "E1"), "control", returns="NF5")
         )  # fmt: skip
-        self.lines.append(self.control.add("h > P8", "control", returns="NF5"))
+        self.lines.append(self.control.add("heat > P8", "control", returns="NF5"))
         self.meanings["P8"] = "heater"
 
     def supply(self) -> None:

@@ -30,9 +30,9 @@ def autotransformer(b: Builder) -> None:
     b.mechanical.append(("K1", "K3"))
     feed(b)
     b.three("1L{p} > K1:{o}-{e} > 3L{p}")
-    b.three("1L{p} > K2:{o}-{e} > T2:{p}U")
-    b.three("T2:{p}V > 3L{p}")
-    b.three("T2:{p}N > K3:{o}-{e} > star")
+    b.three("1L{p} > K2:{o}-{e} > T2:{p}U", drawn="1L{p} > K2:{o}-{e} > T2:{p}U-{p}V > 3L{p}")
+    b.three("T2:{p}V > 3L{p}", drawn="3L{p} > T2:{p}V-{p}N > K3:{o}-{e} > star")
+    b.three("T2:{p}N > K3:{o}-{e} > star", drawn="")
     through_overload(b, "3L{p}", "{t}1")
     b.three("{t}1 > M1:{t}1")
     k = b.document.starter.autotransformer_tap or 0.65
@@ -54,8 +54,8 @@ def stator_resistance(b: Builder) -> None:
     b.coil("r", "KT1:15-18", "K2:A1")
     feed(b)
     b.three("1L{p} > K1:{o}-{e} > 2L{p}")
-    b.three("2L{p} > R{p}:1")
-    b.three("R{p}:2 > 3L{p}")
+    b.three("2L{p} > R{p}:1", drawn="2L{p} > R:{o}-{e} > 3L{p}")
+    b.three("R{p}:2 > 3L{p}", drawn="")
     b.three("2L{p} > K2:{o}-{e} > 3L{p}")
     through_overload(b, "3L{p}", "{t}1")
     b.three("{t}1 > M1:{t}1")
@@ -91,6 +91,12 @@ def rotor_resistance(b: Builder) -> None:
             b.pole(f"{r}:2 > rotor{i}{p}" if i < ROTOR_STEPS else f"{r}:2 > rstar")
             b.windings.append(Winding(r, f"{r}:1", f"{r}:2", 1.0, "resistor"))
     b.rotor_steps += ["K2", "K3", "K4"]
+    b.draw("ring{p} > R1:{o}-{e} > ringa{p}")
+    b.draw("ringa{p} > R2:{o}-{e} > ringb{p}")
+    b.draw("ringb{p} > R3:{o}-{e} > star")
+    b.draw("ringb{p} > K2:{o}-{e} > star2")
+    b.draw("ringa{p} > K3:{o}-{e} > star3")
+    b.draw("ring{p} > K4:{o}-{e} > star4")
     motor_windings(b, fixed_connection(b))
 
 

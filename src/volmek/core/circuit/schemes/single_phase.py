@@ -10,8 +10,15 @@ RUN_CAPACITOR, START_CAPACITOR = -1.5j, -0.6j
 
 
 def _feed(b: Builder) -> None:
-    b.pole("L1 > Q1:1-2 > 1L1")
-    b.pole("N > Q1:3-4 > 1N")
+    _one(b, "L1 > Q1:1-2 > 1L1")
+    _one(b, "N > Q1:3-4 > 1N")
+
+
+def _one(b: Builder, text: str, drawn: str | None = None) -> None:
+    """A line of the power circuit, and how it is drawn."""
+    b.pole(text)
+    if drawn != "":
+        b.draw(drawn or text)
 
 
 def direct(b: Builder) -> None:
@@ -25,20 +32,20 @@ def direct(b: Builder) -> None:
     front(b, "K1:13-14")
     b.coil("r", "K1:A1")
     _feed(b)
-    b.pole("1L1 > K1:1-2 > F1:1-2 > K1:3-4 > F1:3-4 > R > M1:R" if b.relay else "1L1 > K1:1-2 > R > M1:R")
-    b.pole("1N > K1:5-6 > F1:5-6 > B > M1:B" if b.relay else "1N > K1:3-4 > B > M1:B")
+    _one(b, "1L1 > K1:1-2 > F1:1-2 > K1:3-4 > F1:3-4 > R > M1:R" if b.relay else "1L1 > K1:1-2 > R > M1:R")
+    _one(b, "1N > K1:5-6 > F1:5-6 > B > M1:B" if b.relay else "1N > K1:3-4 > B > M1:B")
     _windings(b, run=kind in ("capacitor_run", "capacitor_start_run"), start=on_button)
 
 
 def _windings(b: Builder, *, run: bool, start: bool) -> None:
     b.windings.append(Winding("main", "M1:R", "M1:B"))
     if run:
-        b.pole("R > C1:1")
-        b.pole("C1:2 > Y > M1:Y")
+        _one(b, "R > C1:1", "R > C1:1-2 > Y > M1:Y")
+        _one(b, "C1:2 > Y > M1:Y", "")
         b.windings.append(Winding("C1", "C1:1", "C1:2", RUN_CAPACITOR, "resistor"))
     if start:
-        b.pole("R > C2:1")
-        b.pole("C2:2 > S2:33-34 > Y > M1:Y")
+        _one(b, "R > C2:1", "R > C2:1-2 > S2:33-34 > Y" if run else "R > C2:1-2 > S2:33-34 > Y > M1:Y")
+        _one(b, "C2:2 > S2:33-34 > Y > M1:Y", "")
         b.windings.append(Winding("C2", "C2:1", "C2:2", START_CAPACITOR, "resistor"))
     if run or start:
         b.windings.append(Winding("start", "M1:Y", "M1:B"))
@@ -59,8 +66,8 @@ def _often_built(b: Builder) -> None:
         b.line("hold", "P1")
         b.meanings["P1"] = "running K1"
     b.lamps_done = True
-    b.pole("1L1 > K1:1-2 > R > M1:R")
-    b.pole("1N > K1:3-4 > B > M1:B")
+    _one(b, "1L1 > K1:1-2 > R > M1:R")
+    _one(b, "1N > K1:3-4 > B > M1:B")
     kind = b.document.motor.single_phase_kind
     _windings(b, run=kind in ("capacitor_run", "capacitor_start_run"), start=kind in ("capacitor_start", "capacitor_start_run"))
     b.restart = "Stays off after a supply failure; a welded pole restarts it by itself."
@@ -70,22 +77,22 @@ def reversing(b: Builder) -> None:
     """Circuit 15: stop first with a rest; the main winding is turned, or the start winding."""
     control(b, rest=True)
     _feed(b)
-    b.pole("1L1 > F1:1-2 > F1:3-4 > 2L1" if b.relay else "1L1 > 2L1")
-    b.pole("1N > F1:5-6 > 2N" if b.relay else "1N > 2N")
+    _one(b, "1L1 > F1:1-2 > F1:3-4 > 2L1" if b.relay else "1L1 > 2L1")
+    _one(b, "1N > F1:5-6 > 2N" if b.relay else "1N > 2N")
     start = b.document.control.reversed_winding == "start"
     fixed, turned = ("U1", ("Z1", "Z2")) if start else ("Z1", ("U1", "U2"))
     common = "U2" if start else "Z2"
-    b.pole(f"2N > M1:{common}")
+    _one(b, f"2N > M1:{common}")
     for k, (a, z) in (("K1", turned), ("K2", turned[::-1])):
-        b.pole(f"2L1 > {k}:1-2 > {fixed}n")
-        b.pole(f"2L1 > {k}:3-4 > {a}n")
-        b.pole(f"2N > {k}:5-6 > {z}n")
+        _one(b, f"2L1 > {k}:1-2 > {fixed}n")
+        _one(b, f"2L1 > {k}:3-4 > {a}n")
+        _one(b, f"2N > {k}:5-6 > {z}n")
     for t in (fixed, *turned):
         if t == "Z1":
-            b.pole("Z1n > C1:1")
-            b.pole("C1:2 > M1:Z1")
+            _one(b, "Z1n > C1:1", "Z1n > C1:1-2 > Z1c > M1:Z1")
+            _one(b, "C1:2 > M1:Z1", "")
         else:
-            b.pole(f"{t}n > M1:{t}")
+            _one(b, f"{t}n > M1:{t}")
     b.windings += [
         Winding("main", "M1:U1", "M1:U2"), Winding("start", "M1:Z1", "M1:Z2"),
         Winding("C1", "C1:1", "C1:2", RUN_CAPACITOR, "resistor"),

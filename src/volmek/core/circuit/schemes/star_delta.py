@@ -86,9 +86,9 @@ def closed(b: Builder) -> None:
     b.feeders.append("K1")
     power(b)
     ends = LINKS[b.document.starter.delta_links or "favourable"]
-    for p, x in enumerate(ends, start=1):
-        b.pole(f"1L{p} > K4:{2 * p - 1}-{2 * p} > R{p}:1")
-        b.pole(f"R{p}:2 > {x}2")
+    b.three("1L{p} > K4:{o}-{e} > R{p}:1", drawn="")
+    b.three("R{p}:2 > {x}2", ends, drawn="1L{p} > K4:{o}-{e} > R:{o}-{e} > {x}2")
+    for p in (1, 2, 3):
         b.windings.append(Winding(f"R{p}", f"R{p}:1", f"R{p}:2", TRANSITION_OHM, "resistor"))
 
 
@@ -102,10 +102,8 @@ def power(b: Builder) -> None:
         b.three("1L{p} > F1:{o}-{e} > 2L{p}")
         source = "2L"
     b.three(f"{source}{{p}} > K1:{{o}}-{{e}} > " + ("F1:{o}-{e} > " if place == "winding" and b.relay else "") + "{t}1 > M1:{t}1")
-    for p, x in enumerate(ends, start=1):
-        pole = f"{2 * p - 1}-{2 * p}"
-        behind = f"F1:{pole} > " if place == "delta_branch" and b.relay else ""
-        b.pole(f"{source}{p} > K2:{pole} > {behind}{x}2 > M1:{x}2")
+    behind = "F1:{o}-{e} > " if place == "delta_branch" and b.relay else ""
+    b.three(f"{source}{{p}} > K2:{{o}}-{{e}} > {behind}{{x}}2 > M1:{{x}}2", ends)
     b.three("{t}2 > K3:{o}-{e} > star")
     b.windings += [Winding(t, f"M1:{t}1", f"M1:{t}2") for t in "UVW"]
     b.forbidden.append(("K2", "K3"))

@@ -1,0 +1,356 @@
+"""The control circuit as a drawing: columns with IEC symbols, or ladder rungs with North American ones."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from volmek.core.circuit.layout import Grid, Placed, lay_out
+from volmek.core.circuit.netlist import RETURN, Circuit, Contact
+from volmek.core.drawing import Shape, arc, circle, line, rect, text
+
+Style = Literal["columns", "ladder"]
+#: Steps of the grid, margins, and heights of the notes under the coils.
+COLUMN, ROW, RUNG, STEP = 92.0, 58.0, 74.0, 84.0
+TOP, LEFT, NOTE, LANE = 40.0, 56.0, 11.0, 8.0
+#: Colours of the conductors by school: lines, neutral, protective, control, control of direct current.
+COLOURS = {
+    "iec": ("brown", "black", "grey", "blue", "green-yellow", "red", "dark blue"),
+    "north_american": ("black", "red", "blue", "white", "green", "red", "blue"),
+    "red_yellow_blue": ("red", "yellow", "blue", "black", "green", "red", "dark blue"),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A shape and what it belongs to.
+
+    Attributes
+    ----------
+    shape : what is painted
+    part : ``wire:6``, ``contact:K1:13-14``, ``load:K1``, ``label:K1``; empty for what only explains
+    when : ``open``, ``closed`` for the two forms of a contact, empty for what is always there
+    conductor : colour of a wire in the school chosen
+    """
+
+    shape: Shape
+    part: str = ""
+    when: Literal["", "open", "closed"] = ""
+    conductor: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where something is found: path number and the middle of its symbol."""
+
+    part: str
+    path: int
+    x: float
+    y: float
+
+
+@dataclass(frozen=True, slots=True)
+class CircuitDrawing:
+    """A drawing whose parts can be found and lit."""
+
+    style: Style
+    width: float
+    height: float
+    description: str
+    marks: list[Mark]
+    places: list[Place]
+
+
+def control_colour(school: str | None, kind: str) -> str:
+    """Colour of a control conductor.
+
+    Examples
+    --------
+    >>> control_colour("iec", "dc"), control_colour(None, "ac")
+    ('dark blue', 'red')
+
+    References
+    ----------
+    IEC 60204-1, 13.2.4; NFPA 79, 13.2.4; older British practice.
+    """
+    return COLOURS[school or "iec"][6 if kind == "dc" else 5]
+
+
+class _Painter:
+    """Turns the grid into marks; ``u`` runs along a path, ``v`` across it."""
+
+    def __init__(self, circuit: Circuit, style: Style, colour: str) -> None:
+        self.c, self.style, self.colour = circuit, style, colour
+        self.grid: Grid = lay_out(circuit)
+        self.marks: list[Mark] = []
+        self.places: list[Place] = []
+        self.contact = {f"{c.device}:{a}-{b}": c for c in circuit.contacts for a, b in ((c.a, c.b), (c.b, c.a))}
+
+    @property
+    def columns(self) -> bool:
+        return self.style == "columns"
+
+    def at(self, path: float, level: float, lane: int = 0) -> tuple[float, float]:
+        """Where a path meets a level."""
+        if self.columns:
+            return LEFT + COLUMN * (path + 0.5), TOP + ROW * level + LANE * lane
+        return LEFT + STEP * level + LANE * lane, TOP + RUNG * (path + 0.5)
+
+    def wire(self, points: tuple[float, ...], terminal: str) -> None:
+        """A piece of conductor."""
+        self.marks.append(Mark(line(*points), f"wire:{self.c.number_of.get(terminal, '')}", conductor=self.colour))
+
+    def note(self, x: float, y: float, words: str, size: float = 9, anchor: Literal["start", "middle", "end"] = "middle", part: str = "") -> None:
+        """Words that only explain."""
+        self.marks.append(Mark(text(x, y, words, size, anchor), part))
+
+    def paint(self) -> CircuitDrawing:
+        self._rails()
+        for run in self.grid.runs:
+            first, last = self.grid.lane(run.path, run.begin, top=True), self.grid.lane(run.path, run.end, top=False)
+            if run.end > run.begin or last > 0:
+                self.wire((*self.at(run.path, run.begin, first if run.end > run.begin else 0), *self.at(run.path, run.end, last)), run.terminal)
+        self._bars()
+        for p in self.grid.placed:
+            self._element(p)
+        self._numbers()
+        deep = self._notes()
+        across, along = (LEFT + COLUMN * self.grid.paths + 24, TOP + ROW * self.grid.levels + 18 + deep) if self.columns else (
+            LEFT + STEP * self.grid.levels + 24 + 140, TOP + RUNG * self.grid.paths + 16)  # fmt: skip
+        coils = ", ".join(x.device for x in self.c.loads)
+        return CircuitDrawing(self.style, across, along, f"Control circuit with {self.grid.paths} paths and the loads {coils}", self.marks, self.places)
+
+    def _rails(self) -> None:
+        for name, words in (("L", "L"), ("LF5", "F5"), (RETURN, "N" if self.c.earthed else "L–"), ("NF5", "N")):
+            bar = self.grid.bars.get(name)
+            if bar is None:
+                continue
+            low, high = min(bar.paths), max(bar.paths)
+            if name in ("L", RETURN):
+                low = 0
+            a, b = self.at(low - 0.3, bar.level), self.at(high + 0.3, bar.level)
+            self.marks.append(Mark(line(*a, *b, weight="normal"), f"wire:{self.c.number_of.get(self._rail_terminal(name), '')}", conductor=self.colour))
+            x, y = a
+            self.note(x - 6 if self.columns else x, y + 4 if self.columns else y - 8, words, 11, "end" if self.columns else "middle")
+
+    def _rail_terminal(self, name: str) -> str:
+        return self.c.sources.get(name, self.grid.bars[name].terminal)
+
+    def _bars(self) -> None:
+        meets: dict[tuple[float, float], int] = {}
+        for run in self.grid.runs:
+            for level in {run.begin, run.end} if run.end > run.begin else set():
+                key = (run.path, level)
+                meets[key] = meets.get(key, 0) + 1
+        touching: dict[tuple[float, float], int] = {}
+        for p in self.grid.placed:
+            for level in (p.level, p.level + 1):
+                touching[(p.path, level)] = touching.get((p.path, level), 0) + 1
+        named: set[str] = set()
+        for name, bar in self.grid.bars.items():
+            number = self.c.number_of.get(bar.terminal, "")
+            if name in ("L", RETURN, "LF5", "NF5"):
+                for path in bar.paths:
+                    self._dot(path, bar.level)
+                continue
+            low, high = min(bar.paths), max(bar.paths)
+            if high > low:
+                self.wire((*self.at(low, bar.level, bar.lane), *self.at(high, bar.level, bar.lane)), bar.terminal)
+                for path in bar.paths:
+                    ways = meets.get((path, bar.level), 0) + touching.get((path, bar.level), 0) + (1 if low < path < high else 0) + 1
+                    if ways >= 3:
+                        self._dot(path, bar.level, bar.lane)
+            if number and number not in named:
+                named.add(number)
+                x, y = self.at(low, bar.level, bar.lane)
+                self.note(x - 5 if self.columns else x, y - 3 if self.columns else y - 4, number, 8.5, "end" if self.columns else "middle", f"wire:{number}")  # fmt: skip
+        self._between(named)
+
+    def _between(self, named: set[str]) -> None:
+        """Numbers of wires that run from one symbol straight to the next."""
+        for p in self.grid.placed:
+            number = self.c.number_of.get(p.element.terminals[1], "")
+            if not number or number in named or number == self.c.number_of.get(self.c.sources.get(RETURN, ""), "0"):
+                continue
+            named.add(number)
+            x, y = self.at(p.path, p.level + 1)
+            self.note(x - 5 if self.columns else x, y + 3 if self.columns else y - 4, number, 8.5, "end" if self.columns else "middle", f"wire:{number}")  # fmt: skip
+
+    def _dot(self, path: float, level: float, lane: int = 0) -> None:
+        self.marks.append(Mark(circle(*self.at(path, level, lane), 2.1, filled=True)))
+
+    def _element(self, p: Placed) -> None:
+        x, y = self.at(p.path, p.level)
+        e = p.element
+        middle = (x, y + ROW / 2) if self.columns else (x + STEP / 2, y)
+        kind = self.c.devices[e.device].kind
+        if e.load:
+            self.places.append(Place(f"load:{e.device}", p.path + 1, *middle))
+            marks = _load_iec(x, y, e.device, kind) if self.columns else _load_na(x, y, e.device, kind)
+            part = f"load:{e.device}"
+            self.marks += [Mark(s, part) for s in marks]
+        else:
+            name = f"{e.device}:{e.a}-{e.b}"
+            contact = self.contact[name]
+            self.places.append(Place(f"contact:{contact.name}", p.path + 1, *middle))
+            forms = _contact_iec(x, y, contact, kind) if self.columns else _contact_na(x, y, contact, kind)
+            self.marks += [Mark(s, f"contact:{contact.name}", when) for s, when in forms]
+        first, second = e.terminals
+        if self.columns:
+            self.wire((x, y + LANE * self.grid.lane(p.path, p.level, top=True), x, y + 20), first)
+            self.wire((x, y + 38, x, y + ROW), second)
+            left = 29 if (not e.load and kind in ACTUATED) or (e.load and kind in CROSSED[2:]) else 16
+            self.note(x - left, y + 32, e.device, 10.5, "end", f"label:{e.device}")
+            self.note(x + 4, y + 14, e.a, 8, "start")
+            self.note(x + 4, y + 51, e.b, 8, "start")
+        else:
+            self.wire((x + LANE * self.grid.lane(p.path, p.level, top=True), y, x + 30, y), first)
+            self.wire((x + 54, y, x + STEP, y), second)
+            self.note(x + 42, y - 17, e.device, 10.5, "middle", f"label:{e.device}")
+            self.note(x + 24, y + 12, e.a, 8, "end")
+            self.note(x + 60, y + 12, e.b, 8, "start")
+
+    def _numbers(self) -> None:
+        for path in range(self.grid.paths):
+            x, y = self.at(path, 0)
+            self.note(*((x, 16) if self.columns else (18, y + 4)), str(path + 1), 10)
+
+    def _notes(self) -> float:
+        """Cross-references: where the contacts of each coil are."""
+        path_of = {p.element.terminals: p.path + 1 for p in self.grid.placed}
+        deepest = 0
+        for p in self.grid.placed:
+            if not p.element.load or self.c.devices[p.element.device].kind not in CROSSED:
+                continue
+            mine = [c for c in self.c.contacts if c.device == p.element.device and c.circle == "control"]
+            found = [(c, path_of.get(c.terminals) or path_of.get(c.terminals[::-1])) for c in mine]
+            words = [f"{c.a}-{c.b} .{at}" for c, at in found if at]
+            if self.columns:
+                x, y = self.at(p.path, self.grid.levels)
+                for i, w in enumerate(words):
+                    self.note(x, y + 18 + NOTE * i, w, 8.5, "middle", f"label:{p.element.device}")
+                deepest = max(deepest, len(words))
+            else:
+                x, y = self.at(p.path, self.grid.levels)
+                for i, half in enumerate((words[: (len(words) + 1) // 2], words[(len(words) + 1) // 2 :])):
+                    if half:
+                        self.note(x + 12, y - 2 + NOTE * i, "  ".join(half), 8.5, "start", f"label:{p.element.device}")
+        return NOTE * deepest
+
+
+CROSSED = ("contactor", "relay", "timer", "star_delta_timer")
+ACTUATED = ("button", "emergency_stop", "selector", "overload", "timer", "star_delta_timer", "field", "monitor", "soft_starter")
+Form = tuple[Shape, Literal["", "open", "closed"]]
+
+
+def makes(contact: Contact) -> bool:
+    """A contact that is open at rest."""
+    return 0 not in contact.closed_in
+
+
+def _contact_iec(x: float, y: float, contact: Contact, kind: str) -> list[Form]:
+    top, low = y + 20, y + 38
+    forms: list[Form] = []
+    if makes(contact):
+        forms += [(line(x, low, x - 9, top + 1), "open"), (line(x, low, x - 1, top), "closed")]
+        hinge = x - 5
+    else:
+        forms += [(line(x, top, x + 9, top), ""), (line(x, low, x + 7, top - 2), "closed"), (line(x, low, x + 14, top + 5), "open")]
+        hinge = x + 3
+    mid = y + 29
+    if kind in ACTUATED:
+        forms += [(s, "") for s in _actuator(x, mid, hinge, kind)]
+    if kind in ("timer", "star_delta_timer"):
+        forms.append((arc(x - 13, mid, 4, 90, 270), ""))
+    return forms
+
+
+def _actuator(x: float, y: float, hinge: float, kind: str) -> list[Shape]:
+    """What moves a contact, to the left of its blade."""
+    link = line(x - 20, y, hinge, y, dashed=True, weight="hair")
+    at = x - 20
+    if kind == "button":
+        return [link, line(at + 4, y - 5, at, y - 5, at, y + 5, at + 4, y + 5, weight="hair")]
+    if kind == "emergency_stop":
+        return [link, line(at, y - 6, at, y + 6, weight="hair"), arc(at, y, 6, 90, 270)]
+    if kind == "selector":
+        return [link, line(at, y - 5, at, y, weight="hair"), line(at, y, at, y + 5, weight="hair"), line(at, y - 5, at + 4, y - 5, weight="hair"),
+                line(at - 4, y + 5, at, y + 5, weight="hair")]  # fmt: skip
+    if kind == "overload":
+        return [link, rect(at - 5, y - 6, 8, 12, weight="hair"), line(at - 1, y - 4, at - 1, y - 1, at - 3, y - 1, at - 3, y + 2, at - 1, y + 2, at - 1, y + 4, weight="hair")]  # fmt: skip
+    if kind == "field":
+        return [link, line(at, y - 5, at + 5, y, at, y + 5, at, y - 5, weight="hair")]
+    if kind in ("monitor", "soft_starter"):
+        return [link, rect(at - 6, y - 5, 8, 10, weight="hair")]
+    return [link]
+
+
+def _load_iec(x: float, y: float, name: str, kind: str) -> list[Shape]:
+    top = y + 20
+    if kind == "lamp":
+        r = 9.0
+        d = r * 0.707
+        return [circle(x, y + 29, r), line(x - d, y + 29 - d, x + d, y + 29 + d, weight="hair"), line(x - d, y + 29 + d, x + d, y + 29 - d, weight="hair")]
+    if kind == "buzzer":
+        return [arc(x, y + 34, 11, 180, 360), line(x - 11, y + 34, x + 11, y + 34), line(x, y + 34, x, y + 38), line(x, y + 20, x, y + 23)]
+    shapes = [rect(x - 12, top, 24, 18)]
+    if kind in ("timer", "star_delta_timer"):
+        shapes += [rect(x - 21, top, 9, 18), line(x - 21, top, x - 12, top + 18, weight="hair"), line(x - 21, top + 18, x - 12, top, weight="hair")]
+    if kind == "heater":
+        shapes += [line(x - 12, top + 4.5 * i, x + 12, top + 4.5 * i, weight="hair") for i in (1, 2, 3)]
+    if kind == "soft_starter":
+        shapes.append(text(x, top + 13, "run", 8))
+    del name
+    return shapes
+
+
+def _contact_na(x: float, y: float, contact: Contact, kind: str) -> list[Form]:
+    a, b = x + 33, x + 51
+    ends: list[Form] = [(line(x + 30, y, a, y), ""), (line(b, y, x + 54, y), "")]
+    make = makes(contact)
+    if kind in ("button", "emergency_stop"):
+        up, down = (y - 8, y) if make else (y + 8, y + 2.5)
+        cap = y - 13
+        forms = [*ends, (circle(a, y, 1.8), ""), (circle(b, y, 1.8), ""), (line(a - 2, up, b + 2, up), "open"), (line(a - 2, down, b + 2, down), "closed"),
+                 (line(x + 42, cap, x + 42, up), "open"), (line(x + 42, cap, x + 42, down), "closed")]  # fmt: skip
+        if kind == "emergency_stop":
+            forms.append((line(x + 36, cap, x + 48, cap, weight="heavy"), ""))
+        return forms
+    gap_a, gap_b = x + 38, x + 46
+    forms = [(line(x + 30, y, gap_a, y), ""), (line(gap_b, y, x + 54, y), ""), (line(gap_a, y - 9, gap_a, y + 9), ""), (line(gap_b, y - 9, gap_b, y + 9), ""),
+             (line(gap_a, y, gap_b, y), "closed")]  # fmt: skip
+    if not make:
+        forms.append((line(gap_a - 3, y + 8, gap_b + 3, y - 8), ""))
+    mark = {"overload": "OL", "timer": "TR", "star_delta_timer": "TR", "selector": "SS", "field": "FS", "monitor": "PM", "soft_starter": "SCR"}.get(kind)
+    if mark:
+        forms.append((text(x + 42, y + 20, mark, 8), ""))
+    return forms
+
+
+def _load_na(x: float, y: float, name: str, kind: str) -> list[Shape]:
+    m = x + 42
+    shapes: list[Shape] = [circle(m, y, 12)]
+    if kind == "lamp":
+        shapes = [circle(m, y, 9)] + [line(m + 9 * a, y + 9 * b, m + 12 * a, y + 12 * b, weight="hair") for a, b in ((0.7, 0.7), (-0.7, 0.7), (0.7, -0.7), (-0.7, -0.7))]
+        return [line(x + 30, y, m - 9, y), line(m + 9, y, x + 54, y), *shapes]
+    if kind == "heater":
+        return [rect(x + 30, y - 8, 24, 16), text(m, y + 3, "HTR", 7.5)]
+    if kind == "buzzer":
+        return [line(x + 30, y, m - 9, y), line(m + 9, y, x + 54, y), arc(m, y + 4, 9, 180, 360), line(m - 9, y + 4, m + 9, y + 4)]
+    word = "TR" if kind in ("timer", "star_delta_timer") else "SCR" if kind == "soft_starter" else "CR" if kind == "relay" else "M"
+    del name
+    return [*shapes, text(m, y + 3.5, word, 8.5)]
+
+
+def draw_control(circuit: Circuit, style: Style, *, school: str | None = None, kind: str = "ac") -> CircuitDrawing:
+    """The control circuit.
+
+    Parameters
+    ----------
+    style : ``columns`` (IEC 60617 type symbols) or ``ladder`` (North American symbols)
+    school : of the wire colours
+    kind : ``ac`` or ``dc``
+
+    References
+    ----------
+    IEC 61082-1, IEC 60617; NEMA ICS 19 for the ladder's symbols.
+    """
+    return _Painter(circuit, style, control_colour(school, kind)).paint()
