@@ -140,3 +140,54 @@ export const SEVERITY: Record<string, { mark: string; word: string }> = {
   info: { mark: '○', word: 'Info' },
   fine: { mark: '✓', word: 'Fine' },
 }
+
+export const FITTED = [
+  { value: true, label: 'Fitted' },
+  { value: false, label: 'None' },
+]
+export const FIELD_CONTACTS = choices({
+  float_fill: 'Float, fills (closed while low)',
+  float_drain: 'Float, drains (closed while high)',
+  pressure: 'Pressure switch',
+  thermostat: 'Thermostat',
+  limit: 'Limit switch',
+})
+export const JOGS = choices({ selector: 'By selector', relay: 'Button with run relay' })
+export const MONITOR_PLACES = choices({
+  supply_side: 'Before the contactor',
+  motor_side: 'Behind the contactor',
+})
+export const HOLDS = choices({ auxiliary: 'Auxiliary contact', power_pole: 'From a power pole' })
+export const STAR_SEQUENCES = choices({
+  star_first: 'Star contactor first',
+  together: 'Line and star together',
+})
+export const REVERSING_SEQUENCES = choices({ stop_first: 'Through stop', direct: 'At once' })
+export const WINDINGS_TURNED = choices({ main: 'Main winding', start: 'Start winding' })
+export const RUNNING_FEEDS = choices({ contactor: 'The contactor', command: 'The command' })
+export const LAMP_FEEDS = choices({
+  after_overload: 'Behind overload and stop',
+  line: 'From the live side',
+})
+export const LAMP_CODES = choices({
+  run_green: 'Running green, stopped red',
+  machine: 'Machine: green, white, amber',
+  live_red: 'Running red, stopped green',
+})
+export const WIRE_COLOURS = choices({
+  iec: 'IEC',
+  north_american: 'North American',
+  red_yellow_blue: 'Red, yellow, blue',
+})
+export const CONTROL_PHASES = choices({ L1: 'L1', L2: 'L2', L3: 'L3' })
+export const VARIANTS = choices({
+  sound: 'As it should be',
+  as_often_built: 'As it is often built, with its faults',
+})
+export const LAMPS = choices({
+  running: 'Running',
+  stopped: 'Stopped',
+  tripped: 'Tripped',
+  phase_healthy: 'Phases healthy',
+  phase_fault: 'Phase fault',
+})

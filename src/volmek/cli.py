@@ -134,7 +134,12 @@ def _print(data: object) -> None:
 
 
 FILE = click.argument("file", type=click.Path(dir_okay=False, allow_dash=True))
-FAULT = click.option("--fault", "faults", multiple=True, help="Put a fault in: 'weld K3:5-6', 'break 12', 'earth 12', 'swap F1:95 F1:97'.")
+FAULT = click.option(
+    "--fault",
+    "faults",
+    multiple=True,
+    help="Put a fault in: 'weld K3:5-6', 'break 12', 'earth 12', 'swap F1:95 F1:97'.",
+)
 
 
 @main.command()
@@ -148,7 +153,9 @@ def circuit(file: str) -> None:
 
 @main.command()
 @FILE
-@click.option("--do", "script", required=True, help="Operations, set apart by semicolons: 'press S2; wait 0.5; release S2'.")
+@click.option(
+    "--do", "script", required=True, help="Operations, set apart by semicolons: 'press S2; wait 0.5; release S2'."
+)
 @FAULT
 def simulate(file: str, script: str, faults: tuple[str, ...]) -> None:
     """Operate the circuit of FILE and print what each operation comes to."""

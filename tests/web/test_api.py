@@ -235,7 +235,7 @@ def test_the_page_is_served_with_its_own_paths_and_sends_nothing_outside(client:
 
 def test_the_generated_document_describes_every_route(client: FlaskClient) -> None:
     document = client.application.api_doc  # type: ignore[attr-defined]
-    assert len(document["paths"]) == 35
+    assert len(document["paths"]) == 42
     assert "StarterDocument" in document["components"]["schemas"]
 
 

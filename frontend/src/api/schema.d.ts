@@ -316,6 +316,125 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/circuit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Power and control circuit: drawings, lamps, contacts, wires. */
+        get: operations["get_circuit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/circuit.dxf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A drawing as DXF R2010. */
+        get: operations["circuit_dxf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/circuit.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A drawing as SVG, every contact as it stands at rest. */
+        get: operations["circuit_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/circuit/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** From this starter to a changed one: wires and parts. */
+        get: operations["circuit_difference"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/circuit/failures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What each single fault does. */
+        get: operations["circuit_failures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/circuit/play": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Operate the circuit and look ahead until it is quiet. */
+        post: operations["play_circuit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/circuit/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every rule over every state, of the circuit as designed or with faults. */
+        get: operations["prove_circuit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/compare": {
         parameters: {
             query?: never;
@@ -683,6 +802,24 @@ export interface components {
             proposed_pct: number | null;
         };
         /**
+         * Auxiliary
+         * @description Contacts that a contactor needs in the control circuit, what it has, and the block that is missing.
+         */
+        Auxiliary: {
+            /** Block */
+            block: string;
+            /** Designation */
+            designation: string;
+            /** Has Nc */
+            has_nc: number | null;
+            /** Has No */
+            has_no: number | null;
+            /** Nc */
+            nc: number;
+            /** No */
+            no: number;
+        };
+        /**
          * BoardCatalogues
          * @description The catalogues that a board chooses from, the first one first.
          */
@@ -876,6 +1013,83 @@ export interface components {
             total_time_s: number | null;
         };
         /**
+         * CircuitDrawing
+         * @description A drawing whose parts can be found and lit.
+         */
+        CircuitDrawing: {
+            /** Description */
+            description: string;
+            /** Height */
+            height: number;
+            /** Marks */
+            marks: components["schemas"]["Ink"][];
+            /** Places */
+            places: components["schemas"]["Place"][];
+            /**
+             * Style
+             * @enum {string}
+             */
+            style: "columns" | "ladder";
+            /** Width */
+            width: number;
+        };
+        /**
+         * CircuitOut
+         * @description A circuit before it is operated.
+         */
+        CircuitOut: {
+            sheet: components["schemas"]["CircuitSheet"];
+        };
+        /**
+         * CircuitSheet
+         * @description A starter's circuit.
+         *
+         *     Attributes
+         *     ----------
+         *     control, power : drawings; the control drawing is None for a starter without one
+         *     rest : contacts that are closed at rest
+         *     operated : what can be operated
+         *     lamps, states : truth table
+         *     auxiliary : contacts counted against the devices
+         *     wires : from terminal to terminal
+         *     crowded : terminals with more than two conductors
+         *     mechanical : pairs that need a lever or button interlock
+         *     restart, declared : in words
+         *     control_phases : lines that feed the control, and what that does to the phase-failure test
+         *     phase_test : in words
+         *     monitored, feeds : a monitor is there; lines that can be lost
+         */
+        CircuitSheet: {
+            /** Auxiliary */
+            auxiliary: components["schemas"]["Auxiliary"][];
+            control: components["schemas"]["CircuitDrawing"] | null;
+            /** Control Phases */
+            control_phases: string[];
+            /** Crowded */
+            crowded: string[];
+            /** Declared */
+            declared: string[];
+            /** Feeds */
+            feeds: string[];
+            /** Lamps */
+            lamps: components["schemas"]["Lamp"][];
+            /** Mechanical */
+            mechanical: string[];
+            /** Operated */
+            operated: components["schemas"]["Operated"][];
+            /** Phase Test */
+            phase_test: string;
+            power: components["schemas"]["CircuitDrawing"];
+            /** Rest */
+            rest: string[];
+            /** Restart */
+            restart: string;
+            /** States */
+            states: string[];
+            /** Wires */
+            wires: components["schemas"]["WireOut"][];
+        };
+        /**
          * ColumnGuide
          * @description One column: its name, whether each row needs it, whether it holds numbers, and what it means.
          */
@@ -957,6 +1171,11 @@ export interface components {
              */
             controller_signal?: boolean | null;
             /**
+             * Early Release Guard
+             * @default null
+             */
+            early_release_guard?: boolean | null;
+            /**
              * Earthed
              * @default null
              */
@@ -966,6 +1185,11 @@ export interface components {
              * @default null
              */
             emergency_stop?: boolean | null;
+            /**
+             * End Of Travel
+             * @default null
+             */
+            end_of_travel?: boolean | null;
             /**
              * Field Contact
              * @default null
@@ -981,6 +1205,11 @@ export interface components {
              * @default null
              */
             hold?: ("auxiliary" | "power_pole") | null;
+            /**
+             * Jog
+             * @default null
+             */
+            jog?: ("selector" | "relay") | null;
             /**
              * Kind
              * @default ac
@@ -1023,6 +1252,11 @@ export interface components {
              */
             mechanical_interlock?: boolean | null;
             /**
+             * Monitor Position
+             * @default null
+             */
+            monitor_position?: ("supply_side" | "motor_side") | null;
+            /**
              * Overload Contact
              * @default null
              */
@@ -1032,6 +1266,26 @@ export interface components {
              * @default null
              */
             phase_monitor?: ("none" | "three_wire" | "four_wire") | null;
+            /**
+             * Rest Time S
+             * @default null
+             */
+            rest_time_s?: number | null;
+            /**
+             * Reversed Winding
+             * @default null
+             */
+            reversed_winding?: ("main" | "start") | null;
+            /**
+             * Reversing Sequence
+             * @default null
+             */
+            reversing_sequence?: ("stop_first" | "direct") | null;
+            /**
+             * Running Lamp Feed
+             * @default null
+             */
+            running_lamp_feed?: ("contactor" | "command") | null;
             /**
              * Scheme
              * @default three_wire
@@ -1048,6 +1302,11 @@ export interface components {
              * @default null
              */
             standby?: boolean | null;
+            /**
+             * Star Delta Relay
+             * @default null
+             */
+            star_delta_relay?: boolean | null;
             /**
              * Start Stations
              * @default null
@@ -1319,6 +1578,37 @@ export interface components {
             total: number;
         };
         /**
+         * Difference
+         * @description What has to be done.
+         *
+         *     Attributes
+         *     ----------
+         *     removed, moved, added : wires
+         *     parts_added, parts_removed : devices in words
+         *     kept : wires that stay
+         */
+        Difference: {
+            /** Added */
+            added: components["schemas"]["Ends"][];
+            /** Kept */
+            kept: number;
+            /** Moved */
+            moved: components["schemas"]["Moved"][];
+            /** Parts Added */
+            parts_added: string[];
+            /** Parts Removed */
+            parts_removed: string[];
+            /** Removed */
+            removed: components["schemas"]["Ends"][];
+        };
+        /**
+         * DifferenceOut
+         * @description What has to be done at the panel.
+         */
+        DifferenceOut: {
+            difference: components["schemas"]["Difference"];
+        };
+        /**
          * Dip
          * @description How far the voltage falls in the first moment of the start, and what each part of the way takes.
          */
@@ -1351,6 +1641,59 @@ export interface components {
             shapes: components["schemas"]["Shape"][];
             /** Width */
             width: number;
+        };
+        /**
+         * Ends
+         * @description A wire from terminal to terminal.
+         */
+        Ends: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Circle */
+            circle: string;
+        };
+        /**
+         * Event
+         * @description Something that happened.
+         */
+        Event: {
+            /** Device */
+            device: string;
+            /** Time S */
+            time_s: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Failure
+         * @description One fault.
+         *
+         *     Attributes
+         *     ----------
+         *     fault : as it is injected
+         *     effect : what happens, one sentence
+         *     dangerous : somebody can be hurt, or something burns
+         *     hidden : nothing changes until a second fault comes
+         */
+        Failure: {
+            /** Dangerous */
+            dangerous: boolean;
+            /** Effect */
+            effect: string;
+            /** Fault */
+            fault: string;
+            /** Hidden */
+            hidden: boolean;
+        };
+        /**
+         * FailuresOut
+         * @description The single-failure table.
+         */
+        FailuresOut: {
+            /** Failures */
+            failures: components["schemas"]["Failure"][];
         };
         /**
          * Figure
@@ -1489,6 +1832,53 @@ export interface components {
             source: string;
         };
         /**
+         * Frame
+         * @description What is seen from a moment on.
+         *
+         *     Attributes
+         *     ----------
+         *     time_s : the moment
+         *     closed : contacts and poles that are closed
+         *     live : terminals that stand under voltage
+         *     on : coils, lamps and other loads that are live
+         *     positions : of what an operator moves or sees moved
+         *     connection, direction : of the motor
+         */
+        Frame: {
+            /** Closed */
+            closed: string[];
+            /** Connection */
+            connection: string;
+            /** Direction */
+            direction: string;
+            /** Live */
+            live: string[];
+            /** On */
+            on: string[];
+            /** Positions */
+            positions: {
+                [key: string]: number;
+            };
+            /** Time S */
+            time_s: number;
+        };
+        /**
+         * Gap
+         * @description Measured between the parting of one contactor's poles and the meeting of another's [s].
+         */
+        Gap: {
+            /** At S */
+            at_s: number;
+            /** Into */
+            into: string;
+            /** Out */
+            out: string;
+            /** Seconds */
+            seconds: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * HandbookOut
          * @description Tables and schools that hold every word asked for.
          */
@@ -1567,6 +1957,58 @@ export interface components {
             remarks: string[];
             /** Tables */
             tables: components["schemas"]["TablePreview"][];
+        };
+        /**
+         * Ink
+         * @description A shape and what it belongs to.
+         *
+         *     Attributes
+         *     ----------
+         *     shape : what is painted
+         *     part : ``wire:6``, ``contact:K1:13-14``, ``load:K1``, ``label:K1``; empty for what only explains
+         *     when : ``open``, ``closed`` for the two forms of a contact, empty for what is always there
+         *     conductor : colour of a wire in the school chosen
+         *     at : terminal that a piece of wire hangs on, so that the parts of a broken wire are told apart
+         */
+        Ink: {
+            /**
+             * At
+             * @default
+             */
+            at: string;
+            /**
+             * Conductor
+             * @default
+             */
+            conductor: string;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            shape: components["schemas"]["Shape"];
+            /**
+             * When
+             * @default
+             * @enum {string}
+             */
+            when: "" | "open" | "closed";
+        };
+        /**
+         * Lamp
+         * @description A lamp or buzzer: what it says, in which colour, and in which state it is lit.
+         */
+        Lamp: {
+            /** Colour */
+            colour: string;
+            /** Designation */
+            designation: string;
+            /** Label */
+            label: string;
+            /** Lit */
+            lit: {
+                [key: string]: boolean;
+            };
         };
         /**
          * Limit
@@ -1748,6 +2190,21 @@ export interface components {
             name: string;
             /** Points */
             points: number[][];
+        };
+        /**
+         * Mistake
+         * @description A mistake that a wiring has and its design has not.
+         *
+         *     Attributes
+         *     ----------
+         *     what : the mistake
+         *     seen : what a fitter observes
+         */
+        Mistake: {
+            /** Seen */
+            seen: string;
+            /** What */
+            what: string;
         };
         /**
          * Monitor
@@ -2078,6 +2535,20 @@ export interface components {
             thermistors?: boolean | null;
         };
         /**
+         * Moved
+         * @description A wire that keeps one end.
+         */
+        Moved: {
+            /** Circle */
+            circle: string;
+            /** Goes */
+            goes: string;
+            /** Keeps */
+            keeps: string;
+            /** Was */
+            was: string;
+        };
+        /**
          * Offer
          * @description One method as it is offered.
          *
@@ -2169,6 +2640,51 @@ export interface components {
             stalls: boolean;
             /** Star Winding Ratio */
             star_winding_ratio: number;
+        };
+        /**
+         * Operated
+         * @description Something that can be operated.
+         *
+         *     Attributes
+         *     ----------
+         *     designation, label, kind : what it is
+         *     verbs : what is done to it and how it is undone
+         *     positions : of a selector
+         *     colour : of a button's cap
+         */
+        Operated: {
+            /** Colour */
+            colour: string;
+            /** Designation */
+            designation: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Positions */
+            positions: string[];
+            /** Verbs */
+            verbs: string[];
+        };
+        /**
+         * Operation
+         * @description Something done at a time from the beginning [s].
+         */
+        Operation: {
+            /** At S */
+            at_s: number;
+            /** Do */
+            do: string;
+        };
+        /**
+         * OperationIn
+         * @description Something done at a time from the beginning.
+         */
+        OperationIn: {
+            /** At S */
+            at_s: number;
+            /** Do */
+            do: string;
         };
         /**
          * OverSpeed
@@ -2312,6 +2828,50 @@ export interface components {
             usual_share: number;
         };
         /**
+         * Place
+         * @description Where something is found: path number and the middle of its symbol.
+         */
+        Place: {
+            /** Part */
+            part: string;
+            /** Path */
+            path: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * PlayIn
+         * @description What is done to a circuit, and the faults that were put in.
+         */
+        PlayIn: {
+            /**
+             * Faults
+             * @default []
+             */
+            faults?: string[];
+            /**
+             * Operations
+             * @default []
+             */
+            operations?: components["schemas"]["OperationIn"][];
+            /**
+             * Until S
+             * @default null
+             */
+            until_s?: number | null;
+        };
+        /**
+         * PlayOut
+         * @description What follows, and the mistakes that the faults amount to.
+         */
+        PlayOut: {
+            /** Mistakes */
+            mistakes: components["schemas"]["Mistake"][];
+            timeline: components["schemas"]["Timeline"];
+        };
+        /**
          * PresetBody
          * @description Parts of a document to be kept under a name.
          */
@@ -2379,6 +2939,47 @@ export interface components {
         ProblemsOut: {
             /** Problems */
             problems: components["schemas"]["ProblemOut"][];
+        };
+        /**
+         * Proof
+         * @description One rule.
+         *
+         *     Attributes
+         *     ----------
+         *     rule, words : which, and in a fitter's words
+         *     holds : over every state
+         *     shortest : operations that break it, None where it holds
+         *     why : what happens then
+         */
+        Proof: {
+            /** Holds */
+            holds: boolean;
+            /** Rule */
+            rule: string;
+            /**
+             * Shortest
+             * @default null
+             */
+            shortest: string[] | null;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ProofsOut
+         * @description Rules, held or broken, and stories with times for those that are broken.
+         */
+        ProofsOut: {
+            /** Proofs */
+            proofs: components["schemas"]["Proof"][];
+            /** Stories */
+            stories: {
+                [key: string]: components["schemas"]["Operation"][];
+            };
         };
         /**
          * Protection
@@ -2616,6 +3217,18 @@ export interface components {
             weight: "hair" | "normal" | "heavy";
         };
         /**
+         * Span
+         * @description When something was in, from a beginning to an end [s]; without an end it still is.
+         */
+        Span: {
+            /** Begins S */
+            begins_s: number;
+            /** Ends S */
+            ends_s: number | null;
+            /** Name */
+            name: string;
+        };
+        /**
          * StarTime
          * @description The curve on which the star time is chosen.
          */
@@ -2837,11 +3450,14 @@ export interface components {
              *       "coil_voltage_v": null,
              *       "control_phase": null,
              *       "controller_signal": null,
+             *       "early_release_guard": null,
              *       "earthed": null,
              *       "emergency_stop": null,
+             *       "end_of_travel": null,
              *       "field_contact": null,
              *       "heater": null,
              *       "hold": null,
+             *       "jog": null,
              *       "kind": "ac",
              *       "lamp_code": null,
              *       "lamps": null,
@@ -2850,11 +3466,17 @@ export interface components {
              *       "line_section_mm2": null,
              *       "measured_voltage_v": null,
              *       "mechanical_interlock": null,
+             *       "monitor_position": null,
              *       "overload_contact": null,
              *       "phase_monitor": null,
+             *       "rest_time_s": null,
+             *       "reversed_winding": null,
+             *       "reversing_sequence": null,
+             *       "running_lamp_feed": null,
              *       "scheme": "three_wire",
              *       "source": null,
              *       "standby": null,
+             *       "star_delta_relay": null,
              *       "start_stations": null,
              *       "stop_stations": null,
              *       "stopped_lamp_feed": null,
@@ -3462,6 +4084,41 @@ export interface components {
             time_s: number[];
         };
         /**
+         * Timeline
+         * @description A whole operation.
+         *
+         *     Attributes
+         *     ----------
+         *     quiet_s : after this nothing happens by itself any more, None where something still does
+         */
+        Timeline: {
+            /** Events */
+            events: components["schemas"]["Event"][];
+            /** Frames */
+            frames: components["schemas"]["Frame"][];
+            /** Gaps */
+            gaps: components["schemas"]["Gap"][];
+            /** Quiet S */
+            quiet_s: number | null;
+            /** Spans */
+            spans: components["schemas"]["Span"][];
+            track: components["schemas"]["Track"];
+        };
+        /**
+         * Track
+         * @description The motor over time: speed in per cent of synchronous speed, current in multiples of rated, heat of the relay in per cent.
+         */
+        Track: {
+            /** Current */
+            current: number[];
+            /** Heat Pct */
+            heat_pct: number[];
+            /** Speed Pct */
+            speed_pct: number[];
+            /** Time S */
+            time_s: number[];
+        };
+        /**
          * Unbalance
          * @description Three measured values against each other.
          *
@@ -3527,6 +4184,20 @@ export interface components {
             torque_pct: number;
             /** Words */
             words: string;
+        };
+        /**
+         * WireOut
+         * @description A wire from terminal to terminal.
+         */
+        WireOut: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Circle */
+            circle: string;
+            /** Number */
+            number: string;
         };
     };
     responses: never;
@@ -4444,6 +5115,368 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StarterOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    get_circuit: {
+        parameters: {
+            query?: {
+                style?: ("columns" | "ladder") | null;
+                which?: "control" | "power";
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CircuitOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    circuit_dxf: {
+        parameters: {
+            query?: {
+                style?: ("columns" | "ladder") | null;
+                which?: "control" | "power";
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/vnd.dxf": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    circuit_picture: {
+        parameters: {
+            query?: {
+                style?: ("columns" | "ladder") | null;
+                which?: "control" | "power";
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    circuit_difference: {
+        parameters: {
+            query?: {
+                type?: ("manual" | "direct_on_line" | "reversing" | "star_delta" | "star_delta_manual" | "star_delta_closed" | "autotransformer" | "stator_resistance" | "rotor_resistance" | "soft_starter" | "part_winding" | "two_speed" | "single_phase_direct" | "single_phase_reversing") | null;
+                phase_monitor?: ("none" | "three_wire" | "four_wire") | null;
+                lamps?: ("running" | "stopped" | "tripped" | "phase_healthy" | "phase_fault")[] | null;
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    circuit_failures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailuresOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    play_circuit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlayIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlayOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    prove_circuit: {
+        parameters: {
+            query?: {
+                fault?: string[];
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofsOut"];
                 };
             };
             /** @description Not Found */

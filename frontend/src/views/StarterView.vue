@@ -26,6 +26,7 @@ import { useStarter } from '@/stores/starter'
 // The charts come with a library of their own: fetched when one of these stages is opened.
 const StartStage = defineAsyncComponent(() => import('@/stages/StartStage.vue'))
 const CurvesStage = defineAsyncComponent(() => import('@/stages/CurvesStage.vue'))
+const CircuitStage = defineAsyncComponent(() => import('@/stages/CircuitStage.vue'))
 const PhaseStage = defineAsyncComponent(() => import('@/stages/PhaseStage.vue'))
 const props = defineProps<{ starterId: number; stage: string }>()
 const router = useRouter()
@@ -43,6 +44,7 @@ const STAGES = [
   { name: 'start', title: 'Start' },
   { name: 'curves', title: 'Curves' },
   { name: 'phase', title: 'Lost phase' },
+  { name: 'circuit', title: 'Circuit' },
   { name: 'sheet', title: 'Settings sheet' },
 ]
 /** Where the fields of a part of the document stand; the others are on the plate stage. */
@@ -230,13 +232,14 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
       <StartStage v-else-if="stage === 'start'" />
       <CurvesStage v-else-if="stage === 'curves'" />
       <PhaseStage v-else-if="stage === 'phase'" />
+      <CircuitStage v-else-if="stage === 'circuit'" />
       <SheetStage v-else />
     </main>
     <WorkingPanel class="right" />
     <PresetsDialog v-model:visible="presets" />
     <FindingsStrip class="strip" @mend="mend" />
     <div v-if="keys" class="keys" role="note">
-      <p><kbd>1</kbd> … <kbd>4</kbd> stages, with <kbd>Alt</kbd> while typing</p>
+      <p><kbd>1</kbd> … <kbd>8</kbd> stages, with <kbd>Alt</kbd> while typing</p>
       <p><kbd>L</kbd> line-up, then <kbd>↑</kbd> <kbd>↓</kbd></p>
       <p><kbd>W</kbd> working, <kbd>Esc</kbd> closes it</p>
       <p><kbd>F</kbd> findings, then <kbd>Tab</kbd> and <kbd>Enter</kbd></p>

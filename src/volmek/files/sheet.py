@@ -147,6 +147,7 @@ def picked_of(device: Device) -> str:
         ("breaking_capacity_ka", "Icu {} kA"),
         ("base", "on {}"),
         ("rated_va", "{} VA"),
+        ("auxiliary_block", "block {}"),
     ):
         if s.get(key) is not None:
             value = s[key]

@@ -14,7 +14,7 @@ from volmek.core.document import problems_of
 from volmek.core.errors import Problem, ProblemError
 from volmek.store.engine import make_engine, upgrade
 from volmek.store.repository import StaleVersionError
-from volmek.web import catalogues
+from volmek.web import catalogues, circuits
 from volmek.web.api import bp, problems_out
 from volmek.web.schemas import ProblemsOut
 
@@ -72,6 +72,7 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
     app.extensions["engine"] = engine
     app.register_api(bp)
     app.register_api(catalogues.bp)
+    app.register_api(circuits.bp)
 
     @app.after_request
     def _quiet(response: Response) -> Response:

@@ -7,6 +7,8 @@ from typing import Annotated, Any
 from pydantic import BaseModel, ConfigDict, Field
 
 from volmek.core.catalogue_guide import ColumnGuide, TableGuide
+from volmek.core.circuit.drawing import Ink
+from volmek.core.circuit.prove import Proof
 from volmek.core.compare import Compared
 from volmek.core.design import Currents, Design, StartResult
 from volmek.core.devices.arithmetic import ArithmeticCheck
@@ -18,6 +20,7 @@ from volmek.core.figures import Candidate, Figure
 from volmek.core.findings import Finding
 from volmek.core.handbook import School, TablePage, UsualLoad
 from volmek.core.lineup import LineUpItem
+from volmek.core.monitor_settings import MonitorSetting
 from volmek.core.phase_sheet import PhaseFailureSheet, Unbalance
 from volmek.core.start_sheet import StartSheet
 from volmek.core.starters.choose import Offer
@@ -43,6 +46,9 @@ for _kind in (
     TablePage,
     TestedSet,
     TimeCurve,
+    Ink,
+    Proof,
+    MonitorSetting,
 ):
     setattr(_kind, "__pydantic_config__", ALWAYS_THERE)  # noqa: B010 (a dataclass of the core knows no pydantic)
 

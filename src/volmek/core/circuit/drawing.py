@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from volmek.core.circuit.layout import Grid, Placed, lay_out
-from volmek.core.circuit.netlist import RETURN, Circuit, Contact
+from volmek.core.circuit.netlist import RETURN, Circuit, Contact, makes_at_rest
 from volmek.core.drawing import Shape, arc, circle, line, rect, text
 
 Style = Literal["columns", "ladder"]
@@ -20,7 +20,7 @@ COLOURS = {
 
 
 @dataclass(frozen=True, slots=True)
-class Mark:
+class Ink:
     """A shape and what it belongs to.
 
     Attributes
@@ -29,12 +29,14 @@ class Mark:
     part : ``wire:6``, ``contact:K1:13-14``, ``load:K1``, ``label:K1``; empty for what only explains
     when : ``open``, ``closed`` for the two forms of a contact, empty for what is always there
     conductor : colour of a wire in the school chosen
+    at : terminal that a piece of wire hangs on, so that the parts of a broken wire are told apart
     """
 
     shape: Shape
     part: str = ""
     when: Literal["", "open", "closed"] = ""
     conductor: str = ""
+    at: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +57,7 @@ class CircuitDrawing:
     width: float
     height: float
     description: str
-    marks: list[Mark]
+    marks: list[Ink]
     places: list[Place]
 
 
@@ -80,7 +82,7 @@ class _Painter:
     def __init__(self, circuit: Circuit, style: Style, colour: str) -> None:
         self.c, self.style, self.colour = circuit, style, colour
         self.grid: Grid = lay_out(circuit)
-        self.marks: list[Mark] = []
+        self.marks: list[Ink] = []
         self.places: list[Place] = []
         self.contact = {f"{c.device}:{a}-{b}": c for c in circuit.contacts for a, b in ((c.a, c.b), (c.b, c.a))}
 
@@ -96,18 +98,34 @@ class _Painter:
 
     def wire(self, points: tuple[float, ...], terminal: str) -> None:
         """A piece of conductor."""
-        self.marks.append(Mark(line(*points), f"wire:{self.c.number_of.get(terminal, '')}", conductor=self.colour))
+        self.marks.append(
+            Ink(line(*points), f"wire:{self.c.number_of.get(terminal, '')}", conductor=self.colour, at=terminal)
+        )
 
-    def note(self, x: float, y: float, words: str, size: float = 9, anchor: Literal["start", "middle", "end"] = "middle", part: str = "") -> None:
+    def note(
+        self,
+        x: float,
+        y: float,
+        words: str,
+        size: float = 9,
+        anchor: Literal["start", "middle", "end"] = "middle",
+        part: str = "",
+    ) -> None:
         """Words that only explain."""
-        self.marks.append(Mark(text(x, y, words, size, anchor), part))
+        self.marks.append(Ink(text(x, y, words, size, anchor), part))
 
     def paint(self) -> CircuitDrawing:
         self._rails()
         for run in self.grid.runs:
             first, last = self.grid.lane(run.path, run.begin, top=True), self.grid.lane(run.path, run.end, top=False)
             if run.end > run.begin or last > 0:
-                self.wire((*self.at(run.path, run.begin, first if run.end > run.begin else 0), *self.at(run.path, run.end, last)), run.terminal)
+                self.wire(
+                    (
+                        *self.at(run.path, run.begin, first if run.end > run.begin else 0),
+                        *self.at(run.path, run.end, last),
+                    ),
+                    run.terminal,
+                )
         self._bars()
         for p in self.grid.placed:
             self._element(p)
@@ -116,7 +134,14 @@ class _Painter:
         across, along = (LEFT + COLUMN * self.grid.paths + 24, TOP + ROW * self.grid.levels + 18 + deep) if self.columns else (
             LEFT + STEP * self.grid.levels + 24 + 140, TOP + RUNG * self.grid.paths + 16)  # fmt: skip
         coils = ", ".join(x.device for x in self.c.loads)
-        return CircuitDrawing(self.style, across, along, f"Control circuit with {self.grid.paths} paths and the loads {coils}", self.marks, self.places)
+        return CircuitDrawing(
+            self.style,
+            across,
+            along,
+            f"Control circuit with {self.grid.paths} paths and the loads {coils}",
+            self.marks,
+            self.places,
+        )
 
     def _rails(self) -> None:
         for name, words in (("L", "L"), ("LF5", "F5"), (RETURN, "N" if self.c.earthed else "L–"), ("NF5", "N")):
@@ -127,9 +152,22 @@ class _Painter:
             if name in ("L", RETURN):
                 low = 0
             a, b = self.at(low - 0.3, bar.level), self.at(high + 0.3, bar.level)
-            self.marks.append(Mark(line(*a, *b, weight="normal"), f"wire:{self.c.number_of.get(self._rail_terminal(name), '')}", conductor=self.colour))
+            self.marks.append(
+                Ink(
+                    line(*a, *b, weight="normal"),
+                    f"wire:{self.c.number_of.get(self._rail_terminal(name), '')}",
+                    conductor=self.colour,
+                    at=self._rail_terminal(name),
+                )
+            )
             x, y = a
-            self.note(x - 6 if self.columns else x, y + 4 if self.columns else y - 8, words, 11, "end" if self.columns else "middle")
+            self.note(
+                x - 6 if self.columns else x,
+                y + 4 if self.columns else y - 8,
+                words,
+                11,
+                "end" if self.columns else "middle",
+            )
 
     def _rail_terminal(self, name: str) -> str:
         return self.c.sources.get(name, self.grid.bars[name].terminal)
@@ -155,7 +193,12 @@ class _Painter:
             if high > low:
                 self.wire((*self.at(low, bar.level, bar.lane), *self.at(high, bar.level, bar.lane)), bar.terminal)
                 for path in bar.paths:
-                    ways = meets.get((path, bar.level), 0) + touching.get((path, bar.level), 0) + (1 if low < path < high else 0) + 1
+                    ways = (
+                        meets.get((path, bar.level), 0)
+                        + touching.get((path, bar.level), 0)
+                        + (1 if low < path < high else 0)
+                        + 1
+                    )
                     if ways >= 3:
                         self._dot(path, bar.level, bar.lane)
             if number and number not in named:
@@ -175,7 +218,7 @@ class _Painter:
             self.note(x - 5 if self.columns else x, y + 3 if self.columns else y - 4, number, 8.5, "end" if self.columns else "middle", f"wire:{number}")  # fmt: skip
 
     def _dot(self, path: float, level: float, lane: int = 0) -> None:
-        self.marks.append(Mark(circle(*self.at(path, level, lane), 2.1, filled=True)))
+        self.marks.append(Ink(circle(*self.at(path, level, lane), 2.1, filled=True)))
 
     def _element(self, p: Placed) -> None:
         x, y = self.at(p.path, p.level)
@@ -186,13 +229,13 @@ class _Painter:
             self.places.append(Place(f"load:{e.device}", p.path + 1, *middle))
             marks = _load_iec(x, y, e.device, kind) if self.columns else _load_na(x, y, e.device, kind)
             part = f"load:{e.device}"
-            self.marks += [Mark(s, part) for s in marks]
+            self.marks += [Ink(s, part) for s in marks]
         else:
             name = f"{e.device}:{e.a}-{e.b}"
             contact = self.contact[name]
             self.places.append(Place(f"contact:{contact.name}", p.path + 1, *middle))
             forms = _contact_iec(x, y, contact, kind) if self.columns else _contact_na(x, y, contact, kind)
-            self.marks += [Mark(s, f"contact:{contact.name}", when) for s, when in forms]
+            self.marks += [Ink(s, f"contact:{contact.name}", when) for s, when in forms]
         first, second = e.terminals
         if self.columns:
             self.wire((x, y + LANE * self.grid.lane(p.path, p.level, top=True), x, y + 20), first)
@@ -211,7 +254,10 @@ class _Painter:
     def _numbers(self) -> None:
         for path in range(self.grid.paths):
             x, y = self.at(path, 0)
-            self.note(*((x, 16) if self.columns else (18, y + 4)), str(path + 1), 10)
+            if self.columns:
+                self.note(x, 16, str(path + 1), 10)
+            else:
+                self.note(18, y + 4, str(path + 1), 10)
 
     def _notes(self) -> float:
         """Cross-references: where the contacts of each coil are."""
@@ -237,23 +283,32 @@ class _Painter:
 
 
 CROSSED = ("contactor", "relay", "timer", "star_delta_timer")
-ACTUATED = ("button", "emergency_stop", "selector", "overload", "timer", "star_delta_timer", "field", "monitor", "soft_starter")
+ACTUATED = (
+    "button",
+    "emergency_stop",
+    "selector",
+    "overload",
+    "timer",
+    "star_delta_timer",
+    "field",
+    "monitor",
+    "soft_starter",
+)
 Form = tuple[Shape, Literal["", "open", "closed"]]
-
-
-def makes(contact: Contact) -> bool:
-    """A contact that is open at rest."""
-    return 0 not in contact.closed_in
 
 
 def _contact_iec(x: float, y: float, contact: Contact, kind: str) -> list[Form]:
     top, low = y + 20, y + 38
     forms: list[Form] = []
-    if makes(contact):
+    if makes_at_rest(contact):
         forms += [(line(x, low, x - 9, top + 1), "open"), (line(x, low, x - 1, top), "closed")]
         hinge = x - 5
     else:
-        forms += [(line(x, top, x + 9, top), ""), (line(x, low, x + 7, top - 2), "closed"), (line(x, low, x + 14, top + 5), "open")]
+        forms += [
+            (line(x, top, x + 9, top), ""),
+            (line(x, low, x + 7, top - 2), "closed"),
+            (line(x, low, x + 14, top + 5), "open"),
+        ]
         hinge = x + 3
     mid = y + 29
     if kind in ACTUATED:
@@ -288,12 +343,25 @@ def _load_iec(x: float, y: float, name: str, kind: str) -> list[Shape]:
     if kind == "lamp":
         r = 9.0
         d = r * 0.707
-        return [circle(x, y + 29, r), line(x - d, y + 29 - d, x + d, y + 29 + d, weight="hair"), line(x - d, y + 29 + d, x + d, y + 29 - d, weight="hair")]
+        return [
+            circle(x, y + 29, r),
+            line(x - d, y + 29 - d, x + d, y + 29 + d, weight="hair"),
+            line(x - d, y + 29 + d, x + d, y + 29 - d, weight="hair"),
+        ]
     if kind == "buzzer":
-        return [arc(x, y + 34, 11, 180, 360), line(x - 11, y + 34, x + 11, y + 34), line(x, y + 34, x, y + 38), line(x, y + 20, x, y + 23)]
+        return [
+            arc(x, y + 34, 11, 180, 360),
+            line(x - 11, y + 34, x + 11, y + 34),
+            line(x, y + 34, x, y + 38),
+            line(x, y + 20, x, y + 23),
+        ]
     shapes = [rect(x - 12, top, 24, 18)]
     if kind in ("timer", "star_delta_timer"):
-        shapes += [rect(x - 21, top, 9, 18), line(x - 21, top, x - 12, top + 18, weight="hair"), line(x - 21, top + 18, x - 12, top, weight="hair")]
+        shapes += [
+            rect(x - 21, top, 9, 18),
+            line(x - 21, top, x - 12, top + 18, weight="hair"),
+            line(x - 21, top + 18, x - 12, top, weight="hair"),
+        ]
     if kind == "heater":
         shapes += [line(x - 12, top + 4.5 * i, x + 12, top + 4.5 * i, weight="hair") for i in (1, 2, 3)]
     if kind == "soft_starter":
@@ -305,7 +373,7 @@ def _load_iec(x: float, y: float, name: str, kind: str) -> list[Shape]:
 def _contact_na(x: float, y: float, contact: Contact, kind: str) -> list[Form]:
     a, b = x + 33, x + 51
     ends: list[Form] = [(line(x + 30, y, a, y), ""), (line(b, y, x + 54, y), "")]
-    make = makes(contact)
+    make = makes_at_rest(contact)
     if kind in ("button", "emergency_stop"):
         up, down = (y - 8, y) if make else (y + 8, y + 2.5)
         cap = y - 13
@@ -319,7 +387,15 @@ def _contact_na(x: float, y: float, contact: Contact, kind: str) -> list[Form]:
              (line(gap_a, y, gap_b, y), "closed")]  # fmt: skip
     if not make:
         forms.append((line(gap_a - 3, y + 8, gap_b + 3, y - 8), ""))
-    mark = {"overload": "OL", "timer": "TR", "star_delta_timer": "TR", "selector": "SS", "field": "FS", "monitor": "PM", "soft_starter": "SCR"}.get(kind)
+    mark = {
+        "overload": "OL",
+        "timer": "TR",
+        "star_delta_timer": "TR",
+        "selector": "SS",
+        "field": "FS",
+        "monitor": "PM",
+        "soft_starter": "SCR",
+    }.get(kind)
     if mark:
         forms.append((text(x + 42, y + 20, mark, 8), ""))
     return forms
@@ -329,13 +405,29 @@ def _load_na(x: float, y: float, name: str, kind: str) -> list[Shape]:
     m = x + 42
     shapes: list[Shape] = [circle(m, y, 12)]
     if kind == "lamp":
-        shapes = [circle(m, y, 9)] + [line(m + 9 * a, y + 9 * b, m + 12 * a, y + 12 * b, weight="hair") for a, b in ((0.7, 0.7), (-0.7, 0.7), (0.7, -0.7), (-0.7, -0.7))]
+        shapes = [circle(m, y, 9)] + [
+            line(m + 9 * a, y + 9 * b, m + 12 * a, y + 12 * b, weight="hair")
+            for a, b in ((0.7, 0.7), (-0.7, 0.7), (0.7, -0.7), (-0.7, -0.7))
+        ]
         return [line(x + 30, y, m - 9, y), line(m + 9, y, x + 54, y), *shapes]
     if kind == "heater":
         return [rect(x + 30, y - 8, 24, 16), text(m, y + 3, "HTR", 7.5)]
     if kind == "buzzer":
-        return [line(x + 30, y, m - 9, y), line(m + 9, y, x + 54, y), arc(m, y + 4, 9, 180, 360), line(m - 9, y + 4, m + 9, y + 4)]
-    word = "TR" if kind in ("timer", "star_delta_timer") else "SCR" if kind == "soft_starter" else "CR" if kind == "relay" else "M"
+        return [
+            line(x + 30, y, m - 9, y),
+            line(m + 9, y, x + 54, y),
+            arc(m, y + 4, 9, 180, 360),
+            line(m - 9, y + 4, m + 9, y + 4),
+        ]
+    word = (
+        "TR"
+        if kind in ("timer", "star_delta_timer")
+        else "SCR"
+        if kind == "soft_starter"
+        else "CR"
+        if kind == "relay"
+        else "M"
+    )
     del name
     return [*shapes, text(m, y + 3.5, word, 8.5)]
 

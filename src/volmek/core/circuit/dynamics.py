@@ -108,7 +108,9 @@ def usual(start_s: float, edge: ThermalEdge | None = None, dial: float = 1.0, lo
     torque = np.minimum(2.0, 2.0 * slip / (2 * sn))
     current = np.sqrt(0.16 + (USUAL_INRUSH**2 - 0.16) * np.minimum(slip / 0.12, 1.0) ** 2)
     load = np.linspace(0, 1, POINTS) ** 2 * 0.8
-    return Dynamics(torque.tolist(), current.tolist(), load.tolist(), 0.62 / max(start_s, 0.1), 0.05, edge, dial, low_ratio)
+    return Dynamics(
+        torque.tolist(), current.tolist(), load.tolist(), 0.62 / max(start_s, 0.1), 0.05, edge, dial, low_ratio
+    )
 
 
 def angular(speed_rpm: float) -> float:

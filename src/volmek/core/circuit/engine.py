@@ -45,7 +45,14 @@ class Engine:
     coarse : contactors are in or out, without the moments between
     """
 
-    def __init__(self, circuit: Circuit, stuck: frozenset[str] = frozenset(), earthed_nodes: frozenset[str] = frozenset(), *, coarse: bool = False) -> None:
+    def __init__(
+        self,
+        circuit: Circuit,
+        stuck: frozenset[str] = frozenset(),
+        earthed_nodes: frozenset[str] = frozenset(),
+        *,
+        coarse: bool = False,
+    ) -> None:
         self.circuit = circuit
         self.coarse = coarse
         self.names = list(circuit.devices)
@@ -124,7 +131,9 @@ class Engine:
         """Masks that make a load live, either way round."""
         a, b = (self.node[t] for t in load.terminals)
         live, back = self.live, self.back
-        if self.circuit.devices[load.device].kind == "heater" or (load.device == "P8" and "LF5" in self.circuit.sources):
+        if self.circuit.devices[load.device].kind == "heater" or (
+            load.device == "P8" and "LF5" in self.circuit.sources
+        ):
             live = {self.node[self.circuit.sources["LF5"]]}
             back = {self.node[self.circuit.sources["NF5"]]}
         found: list[int] = []
@@ -153,6 +162,15 @@ class Engine:
         if any(mask & m == m for m in self.short_paths):
             return frozenset()
         return frozenset(x.device for x in self.shown if any(mask & m == m for m in self.paths[x]))
+
+    def short_way(self, mask: int) -> list[str]:
+        """Contacts on the shortest way from live to return that has no load, then the wires that would burn on it."""
+        way = next((m for m in self.short_paths if mask & m == m), None)
+        if way is None:
+            return []
+        ends = [t for bit, c in enumerate(self.contacts) if way >> bit & 1 for t in c.terminals]
+        back = [self.circuit.sources[RETURN], self.circuit.sources[LIVE]]
+        return list(dict.fromkeys(n for t in (*ends, *back) if (n := self.circuit.number_of.get(t, ""))))
 
     def control_short(self, mask: int) -> bool:
         """Live side and return are joined without a load between them."""

@@ -6,6 +6,7 @@ from volmek.core.circuit.dynamics import usual
 from volmek.core.circuit.faults import damage
 from volmek.core.circuit.netlist import RETURN, Circuit
 from volmek.core.circuit.prove import lie_of
+from volmek.core.circuit.report import wired
 from volmek.core.circuit.simulate import Event, Simulator, State
 from volmek.core.errors import ProblemError
 
@@ -55,7 +56,11 @@ def quick(circuit: Circuit) -> Circuit:
 def single_faults(circuit: Circuit) -> list[str]:
     """Every single fault that is looked at."""
     found = [f"weld {k}" for k in circuit.power_contactors]
-    found += [f"weld {c.name}" for c in circuit.contacts if c.circle == "control" and circuit.devices[c.device].kind not in ("breaker",)]
+    found += [
+        f"weld {c.name}"
+        for c in circuit.contacts
+        if c.circle == "control" and circuit.devices[c.device].kind != "breaker" and wired(circuit, c)
+    ]
     counted: dict[str, int] = {}
     for w in circuit.wires:
         if w.circle == "control":
@@ -63,7 +68,12 @@ def single_faults(circuit: Circuit) -> list[str]:
             found.append(f"break {w.number}" + (f"/{counted[w.number]}" if counted[w.number] > 1 else ""))
     if circuit.earthed:
         back = circuit.node_of[circuit.sources[RETURN]] if RETURN in circuit.sources else None
-        found += [f"earth {n}" for n in dict.fromkeys(w.number for w in circuit.wires if w.circle == "control" and circuit.node_of[w.a] != back)]
+        found += [
+            f"earth {n}"
+            for n in dict.fromkeys(
+                w.number for w in circuit.wires if w.circle == "control" and circuit.node_of[w.a] != back
+            )
+        ]
     return found
 
 
@@ -154,8 +164,16 @@ class Programme:
 
     def _drops(self, started: State) -> None:
         c = self.circuit
-        tries = [(f"press {x}", f"is not stopped by {x}") for x in c.stops if x in c.devices and c.devices[x].kind == "button"]
-        tries += [(f"turn {x} {c.devices[x].positions[0]}", f"is not stopped by {x}") for x in c.stops if c.devices[x].kind == "selector"]
+        tries = [
+            (f"press {x}", f"is not stopped by {x}")
+            for x in c.stops
+            if x in c.devices and c.devices[x].kind == "button"
+        ]
+        tries += [
+            (f"turn {x} {c.devices[x].positions[0]}", f"is not stopped by {x}")
+            for x in c.stops
+            if c.devices[x].kind == "selector"
+        ]
         tries += [(f"trip {x}", f"is not dropped by {x}") for x in c.of_kind("overload")]
         tries += [(f"press {x}", f"is not dropped by {x}") for x in c.of_kind("emergency_stop")]
         tries += [("lose L3", "is not dropped by the phase monitor F2")] if "F2" in c.devices else []
@@ -197,7 +215,7 @@ class Programme:
 
 def _sound(circuit: Circuit) -> tuple[str, str]:
     """Connection soon after the start and in the end, of the circuit as it was designed."""
-    found = {k for k in circuit.power_contactors}
+    found = set(circuit.power_contactors)
     if {"K2", "K3"} <= found and ("K2", "K3") in circuit.forbidden:
         return "star", "delta"
     if circuit.of_kind("transformer"):
@@ -236,4 +254,3 @@ def failures(circuit: Circuit) -> list[Failure]:
             Failure(fault, "Nothing changes until a second fault comes." if hidden else words[0].upper() + words[1:] + ".", dangerous, hidden)
         )  # fmt: skip
     return sorted(found, key=lambda f: (not f.dangerous, f.hidden))
-

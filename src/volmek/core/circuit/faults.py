@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field, replace
 
 from volmek.core.circuit.engine import Engine
-from volmek.core.circuit.netlist import Circuit, Wire
+from volmek.core.circuit.netlist import Circle, Circuit, Wire
 from volmek.core.errors import Problem, ProblemError
 
 FAULTS = (
@@ -75,7 +75,7 @@ def _one(d: Damaged, fault: str) -> Damaged:
 def _rewire(c: Circuit, verb: str, a: str, b: str) -> Circuit:
     if verb == "add":
         numbers = [int(w.number) for w in c.wires if w.number.isdigit()]
-        circle = next((w.circle for w in c.wires if a in (w.a, w.b)), "control")
+        circle: Circle = next((w.circle for w in c.wires if a in (w.a, w.b)), "control")
         return c.rewired([*c.wires, Wire(str(max(numbers, default=0) + 1), a, b, circle)])
     if verb == "remove":
         left = [w for w in c.wires if {w.a, w.b} != {a, b}]
@@ -92,5 +92,3 @@ def _exchange(c: Circuit, name: str) -> Circuit:
     return replace(
         c, contacts=tuple(replace(x, closed_in=everything - x.closed_in) if x.name == name else x for x in c.contacts)
     )
-
-

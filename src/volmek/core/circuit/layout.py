@@ -87,7 +87,8 @@ def pieces(lines: tuple[Line, ...]) -> list[Piece]:
     """Lines cut at the nodes they pass; a node inside a branch is left to the branch."""
     found: list[Piece] = []
     for number, line in enumerate(lines):
-        begin, items = "", []
+        begin = ""
+        items: list[Item] = []
         for item in line:
             if isinstance(item, Node):
                 if items or begin:
@@ -103,7 +104,13 @@ def pieces(lines: tuple[Line, ...]) -> list[Piece]:
 class Layout:
     """Levels and paths for the lines of a circuit."""
 
-    def __init__(self, lines: tuple[Line, ...], rails: tuple[str, ...], ends: tuple[str, ...], number_of: Mapping[str, str] | None = None) -> None:
+    def __init__(
+        self,
+        lines: tuple[Line, ...],
+        rails: tuple[str, ...],
+        ends: tuple[str, ...],
+        number_of: Mapping[str, str] | None = None,
+    ) -> None:
         self.rails, self.ends = rails, ends
         self.number_of = number_of or {}
         same: dict[str, str] = {}
@@ -113,9 +120,7 @@ class Layout:
                 a, b = self.name(same, p.begin), self.name(same, p.end)
                 if a != b:
                     same[b] = a
-        self.pieces = [
-            Piece(self.name(same, p.begin), p.items, self.name(same, p.end)) for p in cut if p.items
-        ]
+        self.pieces = [Piece(self.name(same, p.begin), p.items, self.name(same, p.end)) for p in cut if p.items]
         self.same = same
         self.grid = Grid()
         self._levels()
@@ -129,7 +134,7 @@ class Layout:
         return node
 
     def _levels(self) -> None:
-        self.level: dict[str, int] = {rail: 0 for rail in self.rails}
+        self.level: dict[str, int] = dict.fromkeys(self.rails, 0)
         for _ in range(len(self.pieces) + 1):
             changed = False
             for p in self.pieces:
@@ -205,12 +210,24 @@ class Layout:
     @staticmethod
     def _first(items: tuple[Item, ...]) -> str:
         item = items[0]
-        return item.terminals[0] if isinstance(item, Element) else Layout._first(item.branches[0]) if isinstance(item, Parallel) else ""
+        return (
+            item.terminals[0]
+            if isinstance(item, Element)
+            else Layout._first(item.branches[0])
+            if isinstance(item, Parallel)
+            else ""
+        )
 
     @staticmethod
     def _last(items: tuple[Item, ...]) -> str:
         item = items[-1]
-        return item.terminals[1] if isinstance(item, Element) else Layout._last(item.branches[0]) if isinstance(item, Parallel) else ""
+        return (
+            item.terminals[1]
+            if isinstance(item, Element)
+            else Layout._last(item.branches[0])
+            if isinstance(item, Parallel)
+            else ""
+        )
 
     def _series(self, items: tuple[Item, ...], path: int, begin: int, end: int) -> None:
         """Contacts from the top, loads at the bottom, wires in between."""

@@ -27,11 +27,13 @@ class Live:
     circuit : as designed
     simulator : of it, or of the damaged one
     built : None while the plate does not suffice for a design
+    catalogue : from which it was sized
     """
 
     circuit: Circuit
     simulator: Simulator
     built: Built | None
+    catalogue: Catalogue
 
 
 def live(document: StarterDocument, catalogue: Catalogue, faults: list[str] | None = None) -> Live:
@@ -57,7 +59,7 @@ def live(document: StarterDocument, catalogue: Catalogue, faults: list[str] | No
         loss_delay_s=0.2 if m.loss_delay_s is None else m.loss_delay_s, on_delay_s=1.0 if m.on_delay_s is None else m.on_delay_s,
         current_limit=document.starter.current_limit_ratio or 3.5,
     )  # fmt: skip
-    return Live(circuit, simulator, built)
+    return Live(circuit, simulator, built, catalogue)
 
 
 def has_relay(built: Built) -> bool:
@@ -76,7 +78,9 @@ def times_of(document: StarterDocument, built: Built | None) -> dict[str, float]
         value = timer.settings.get("star_time_s") if timer else None
         if isinstance(value, float | int):
             times["KT1"] = float(value)
-    for i, typed in enumerate((s.star_time_s or s.first_stage_time_s, s.second_stage_time_s, s.third_stage_time_s), start=1):
+    for i, typed in enumerate(
+        (s.star_time_s or s.first_stage_time_s, s.second_stage_time_s, s.third_stage_time_s), start=1
+    ):
         if typed is not None:
             times[f"KT{i}"] = typed
     if s.dwell_s is not None:
@@ -109,5 +113,3 @@ def _relay(c: Context | None, built: Built | None) -> tuple[ThermalEdge | None, 
     dial = float(device.settings.get("dial_a") or 1)
     required = float(device.required.get("current_a") or device.required.get("dial_a") or dial)
     return trip_class_edges(str(device.settings["trip_class"])).mean, dial / required
-
-

@@ -133,7 +133,7 @@ def positions_closed(device: Device, a: str, b: str) -> frozenset[int]:
             "56": frozenset({OUT, GOING_IN, GOING_OUT}),
         }[last]
     if device.kind == "timer":
-        return frozenset({DONE}) if b == "18" else frozenset({IDLE, TIMING})
+        return frozenset({DONE}) if b[-1] == "8" else frozenset({IDLE, TIMING})
     if device.kind == "star_delta_timer":
         return frozenset({STAR}) if b == "28" else frozenset({DELTA})
     if device.kind in ("button", "emergency_stop"):
@@ -151,6 +151,11 @@ def positions_closed(device: Device, a: str, b: str) -> frozenset[int]:
             "13": frozenset({RAMPING, FULL, RAMPING_DOWN}),
         }.get(a, frozenset({RAMPING, FULL, RAMPING_DOWN}))
     raise ValueError(f"{device.designation} has no contact {a}-{b}")
+
+
+def makes_at_rest(contact: Contact) -> bool:
+    """A make contact: open at rest."""
+    return 0 not in contact.closed_in
 
 
 @dataclass(frozen=True)
@@ -217,8 +222,9 @@ class Circuit:
 
         for wire in self.wires:
             parent[root(wire.b)] = root(wire.a)
-        for part in (*self.contacts, *self.loads):
-            for t in part.terminals:
+        ends = [c.terminals for c in self.contacts] + [x.terminals for x in self.loads]
+        for pair in ends:
+            for t in pair:
                 root(t)
         for w in self.windings:
             root(w.a), root(w.b)

@@ -98,7 +98,7 @@ def _line(tokens: list[str]) -> tuple[Line, list[str]]:
             if not tokens or tokens[0] != ")":
                 raise ValueError("a bracket is not closed")
             tokens = tokens[1:]
-            items.append(Parallel(tuple(branches)) if len(branches) > 1 else Parallel(tuple(branches)))
+            items.append(Parallel(tuple(branches)))
         else:
             items.append(_item(tokens[0]))
             tokens = tokens[1:]

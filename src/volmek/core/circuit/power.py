@@ -1,10 +1,12 @@
 """The power circuit with phasors: what stands on every winding for a set of closed poles, and what is shorted."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 from math import sqrt
 
 import numpy as np
+import numpy.typing as npt
 
 from volmek.core.circuit.netlist import Circuit, Winding
 
@@ -52,13 +54,17 @@ class PowerNet:
     def __init__(self, circuit: Circuit) -> None:
         self.circuit = circuit
         node = circuit.node_of
-        self.poles = [(c.name, *(node[t] for t in c.terminals)) for c in circuit.contacts if c.circle == "power"]
+        self.poles = [
+            (c.name, node[c.terminals[0]], node[c.terminals[1]]) for c in circuit.contacts if c.circle == "power"
+        ]
         self.windings = [w for w in circuit.windings if not w.name.startswith("R") or not circuit.rotor_steps]
         self.sources = {p: node[circuit.sources[p]] for p in ("L1", "L2", "L3", "N") if p in circuit.sources}
         self.single = "L2" not in self.sources
         self.star = circuit.rated_share < 0.9 or ("K2", "K3") in circuit.forbidden
         self.terminals: dict[int, list[str]] = {}
-        touched = {n for _, a, b in self.poles for n in (a, b)} | {node[t] for w in circuit.windings for t in (w.a, w.b)}
+        touched = {n for _, a, b in self.poles for n in (a, b)} | {
+            node[t] for w in circuit.windings for t in (w.a, w.b)
+        }
         for t, n in node.items():
             if n in touched:
                 self.terminals.setdefault(n, []).append(t)
@@ -104,11 +110,11 @@ class PowerNet:
         alive = frozenset(t for n, ts in self.terminals.items() for t in ts if root(n) in fed)
         return PowerState(tuple(shorts), found, *self._motor(found), alive)
 
-    def _solve(self, root, known: dict[int, complex]) -> dict[int, complex]:  # type: ignore[no-untyped-def]
+    def _solve(self, root: Callable[[int], int], known: dict[int, complex]) -> dict[int, complex]:
         node = self.circuit.node_of
         names = list(dict.fromkeys(root(n) for n in self.terminals))
         at = {n: i for i, n in enumerate(names)}
-        y = np.eye(len(names), dtype=complex) * LEAK
+        y: npt.NDArray[np.complex128] = np.eye(len(names), dtype=np.complex128) * LEAK
 
         def put(a: int, b: int, value: complex) -> None:
             y[a, a] += value
@@ -136,7 +142,9 @@ class PowerNet:
         return {n: complex(solved[k]) for n, k in at.items()} | {n: v for n, v in known.items() if n not in at}
 
     @staticmethod
-    def _transformer(y: np.ndarray, upper: Winding, lower: Winding, nodes: tuple[int, int, int]) -> None:  # type: ignore[type-arg]
+    def _transformer(
+        y: npt.NDArray[np.complex128], upper: Winding, lower: Winding, nodes: tuple[int, int, int]
+    ) -> None:
         """Two halves on one core: ampere-turns balance through the field between them."""
         p, q = abs(upper.ohm), abs(lower.ohm)
         z = FIELD_OHM * np.array([[p * p, COUPLING * p * q], [COUPLING * p * q, q * q]])
@@ -179,6 +187,8 @@ class PowerNet:
             other = live["half" if best == "" else ""]
             name = "star" if max(abs(x) for x in other) > DEAD else "half"
         else:
-            name = "delta" if abs(most - 1) < NEAR else "star" if abs(most - 1 / LINE) < NEAR and self.star else "reduced"
+            name = (
+                "delta" if abs(most - 1) < NEAR else "star" if abs(most - 1 / LINE) < NEAR and self.star else "reduced"
+            )
         turns = "forward" if positive > TURNS * negative else "reverse" if negative > TURNS * positive else "none"
         return name, positive / rated, negative / rated, turns

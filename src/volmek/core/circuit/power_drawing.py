@@ -1,6 +1,6 @@
 """The power circuit as a drawing: all conductors of a way side by side, branches beside each other, the motor at the foot."""
 
-from volmek.core.circuit.drawing import COLOURS, CircuitDrawing, Form, Mark, Place, Style
+from volmek.core.circuit.drawing import COLOURS, CircuitDrawing, Form, Ink, Place, Style
 from volmek.core.circuit.layout import Layout, Piece
 from volmek.core.circuit.netlist import Circuit
 from volmek.core.circuit.notation import Element, Node
@@ -23,11 +23,15 @@ class _Power:
         self.c, self.style = circuit, style
         self.n = 3 if "L2" in circuit.sources else 1
         self.colours = COLOURS[school or "iec"]
-        self.marks: list[Mark] = []
+        self.marks: list[Ink] = []
         self.places: list[Place] = []
         self.motor_xs: list[float] = []
         lines = [self._line(t, e) for t, e in circuit.power_lines]
-        rails = tuple(dict.fromkeys(x[0].name for x in lines if isinstance(x[0], Node) and x[0].name in ("L{p}", "L1", "N", "ring{p}")))
+        rails = tuple(
+            dict.fromkeys(
+                x[0].name for x in lines if isinstance(x[0], Node) and x[0].name in ("L{p}", "L1", "N", "ring{p}")
+            )
+        )
         self.layout = Layout(tuple(lines), rails, ("star", "star2", "star3", "star4", MOTOR))
         self.grid = self.layout.grid
         self.rails = rails
@@ -59,7 +63,9 @@ class _Power:
         return self.colours[index]
 
     def wire(self, points: tuple[float, ...], terminal: str, index: int) -> None:
-        self.marks.append(Mark(line(*points), f"wire:{self.c.number_of.get(terminal, '')}", conductor=self.colour(index)))
+        self.marks.append(
+            Ink(line(*points), f"wire:{self.c.number_of.get(terminal, '')}", conductor=self.colour(index), at=terminal)
+        )
 
     def paint(self) -> CircuitDrawing:
         attached: dict[str, dict[int, list[float]]] = {}
@@ -71,7 +77,14 @@ class _Power:
         paths = max(self.grid.paths, 1)
         width = LEFT + self.width * paths + 20
         height = motor + 40
-        return CircuitDrawing(self.style, width, height, "Power circuit: " + ", ".join(dict.fromkeys(p.element.device for p in self.grid.placed)), self.marks, self.places)
+        return CircuitDrawing(
+            self.style,
+            width,
+            height,
+            "Power circuit: " + ", ".join(dict.fromkeys(p.element.device for p in self.grid.placed)),
+            self.marks,
+            self.places,
+        )
 
     def _pieces(self, attached: dict[str, dict[int, list[float]]], terminals: dict[tuple[str, int], str]) -> None:
         """Every way from node to node, pole by pole."""
@@ -82,15 +95,29 @@ class _Power:
             template, ends = self._template(p, elements)
             tokens = template.split(" > ")
             begin = next(t for t in tokens if t.replace("{x}", "{t}").replace("{r}", "{p}") in self._names(p.begin))
-            end = next((t for t in tokens[::-1] if t.replace("{x}", "{t}").replace("{r}", "{p}") in self._names(p.end)), p.end)
+            end = next(
+                (t for t in tokens[::-1] if t.replace("{x}", "{t}").replace("{r}", "{p}") in self._names(p.end)), p.end
+            )
             for pole in range(self.n):
-                self._pole(p, elements, pole, where.path, (_index(begin, pole, ends), _index(end, pole, ends)), attached, terminals)
+                self._pole(
+                    p,
+                    elements,
+                    pole,
+                    where.path,
+                    (_index(begin, pole, ends), _index(end, pole, ends)),
+                    attached,
+                    terminals,
+                )
             for e in elements:
                 if e.device != "M1":
                     self._frame(e, where.path, placed[id(e)].level)
 
     def _names(self, node: str) -> set[str]:
-        return {node} | {a for a, b in self.layout.same.items() if self.layout.name(self.layout.same, a) == node} | ({node} if node else set())
+        return (
+            {node}
+            | {a for a, b in self.layout.same.items() if self.layout.name(self.layout.same, a) == node}
+            | ({node} if node else set())
+        )
 
     def _template(self, piece: Piece, elements: list[Element]) -> tuple[str, str]:
         for template, ends in self.c.power_lines:
@@ -118,15 +145,15 @@ class _Power:
             if e.load:
                 foot = self.y(self.grid.levels) + 26
                 self.wire((x, at, x, foot), a, meets[0])
-                self.marks.append(Mark(text(x + 3, foot - 4, a.partition(":")[2], 8, "start")))
+                self.marks.append(Ink(text(x + 3, foot - 4, a.partition(":")[2], 8, "start")))
                 self.motor_xs.append(x)
                 return
             y = self.y(placed[id(e)].level) + 20
             self.wire((x, at, x, y + 12), a, meets[0])
             self._symbol(e, pole, x, y + 12)
             at = y + 32
-            self.marks.append(Mark(text(x + 4, y + 9, a.partition(":")[2], 8, "start")))
-            self.marks.append(Mark(text(x + 4, y + 42, b.partition(":")[2], 8, "start")))
+            self.marks.append(Ink(text(x + 4, y + 9, a.partition(":")[2], 8, "start")))
+            self.marks.append(Ink(text(x + 4, y + 42, b.partition(":")[2], 8, "start")))
             last = b
         self.wire((x, at, x, low), last, meets[1])
 
@@ -163,20 +190,36 @@ class _Power:
                 if kind == "contactor":
                     forms.append((arc(x, y - 3, 3.2, 90, 270), ""))
                 if kind == "breaker":
-                    forms += [(line(x - 3, y - 3, x + 3, y + 3, weight="hair"), ""), (line(x - 3, y + 3, x + 3, y - 3, weight="hair"), "")]
+                    forms += [
+                        (line(x - 3, y - 3, x + 3, y + 3, weight="hair"), ""),
+                        (line(x - 3, y + 3, x + 3, y - 3, weight="hair"), ""),
+                    ]
         elif kind == "overload":
             t = y + 3
-            forms = [(rect(x - 8, y, 16, 20), ""), (line(x + 2, y, x + 2, t + 3, x - 4, t + 3, x - 4, t + 11, x + 2, t + 11, x + 2, y + 20, weight="hair"), "")]
+            forms = [
+                (rect(x - 8, y, 16, 20), ""),
+                (
+                    line(
+                        x + 2, y, x + 2, t + 3, x - 4, t + 3, x - 4, t + 11, x + 2, t + 11, x + 2, y + 20, weight="hair"
+                    ),
+                    "",
+                ),
+            ]
         elif kind == "transformer":
             forms = [(arc(x, y + 3.3 + 6.6 * i, 3.3, -90, 90), "") for i in range(3)]
         elif kind == "capacitor":
-            forms = [(line(x, y, x, y + 7), ""), (line(x - 8, y + 7, x + 8, y + 7), ""), (line(x - 8, y + 13, x + 8, y + 13), ""), (line(x, y + 13, x, y + 20), "")]
+            forms = [
+                (line(x, y, x, y + 7), ""),
+                (line(x - 8, y + 7, x + 8, y + 7), ""),
+                (line(x - 8, y + 13, x + 8, y + 13), ""),
+                (line(x, y + 13, x, y + 20), ""),
+            ]
         elif kind == "soft_starter":
             forms = [(line(x - 6, y + 4, x + 6, y + 4, x, y + 14, x - 6, y + 4, weight="hair"), ""), (line(x - 6, y + 14, x + 6, y + 14, weight="hair"), ""),
                      (line(x, y, x, y + 20, weight="hair"), "")]  # fmt: skip
         else:
             forms = [(rect(x - 5, y, 10, 20), "")]
-        self.marks += [Mark(s, part, when) for s, when in forms]
+        self.marks += [Ink(s, part, when) for s, when in forms]
 
     def _frame(self, e: Element, path: int, level: float) -> None:
         """Name and link of the poles of one device."""
@@ -184,13 +227,13 @@ class _Power:
         device = self.c.devices.get(e.device)
         kind = device.kind if device else "resistor"
         name = "R1–R3" if e.device == "R" else e.device
-        self.marks.append(Mark(text(x - 14, y + 14, name, 10.5, "end"), f"label:{e.device}"))
+        self.marks.append(Ink(text(x - 14, y + 14, name, 10.5, "end"), f"label:{e.device}"))
         self.places.append(Place(f"device:{e.device}", path + 1, x + POLE, y + 10))
         if kind in ("contactor", "breaker") and self.n == 3:
             off = -4 if self.style == "columns" else 0
-            self.marks.append(Mark(line(x + off, y + 11, self.x(path, 2) + off, y + 11, dashed=True, weight="hair")))
+            self.marks.append(Ink(line(x + off, y + 11, self.x(path, 2) + off, y + 11, dashed=True, weight="hair")))
         if kind == "soft_starter" and self.n == 3:
-            self.marks.append(Mark(rect(x - 12, y - 4, 2 * POLE + 24, 28, weight="hair")))
+            self.marks.append(Ink(rect(x - 12, y - 4, 2 * POLE + 24, 28, weight="hair")))
 
     def _motor(self) -> float:
         """The motor under its terminals; the height of its lower edge."""
@@ -200,9 +243,9 @@ class _Power:
             low, high = min(xs) - 22, max(xs) + 22
             height = 46.0
             self.marks += [
-                Mark(line(low + 18, top, high - 18, top), "load:M1"), Mark(line(low + 18, top + height, high - 18, top + height), "load:M1"),
-                Mark(_side(low + 18, top, height, left=True), "load:M1"), Mark(_side(high - 18, top, height, left=False), "load:M1"),
-                Mark(text((low + high) / 2, top + 22, "M1", 12), "label:M1"), Mark(text((low + high) / 2, top + 37, "3~" if self.n == 3 else "1~", 11)),
+                Ink(line(low + 18, top, high - 18, top), "load:M1"), Ink(line(low + 18, top + height, high - 18, top + height), "load:M1"),
+                Ink(_side(low + 18, top, height, left=True), "load:M1"), Ink(_side(high - 18, top, height, left=False), "load:M1"),
+                Ink(text((low + high) / 2, top + 22, "M1", 12), "label:M1"), Ink(text((low + high) / 2, top + 37, "3~" if self.n == 3 else "1~", 11)),
             ]  # fmt: skip
             self.places.append(Place("device:M1", 1, (low + high) / 2, top + 20))
             top += height
@@ -223,20 +266,20 @@ class _Power:
                     self.wire((min(found), y, max(found), y), terminal, index)
                     for x in found:
                         if len(found) > 2 or min(found) < x < max(found):
-                            self.marks.append(Mark(circle(x, y, 2.1, filled=True)))
+                            self.marks.append(Ink(circle(x, y, 2.1, filled=True)))
                 number = self.c.number_of.get(terminal, "")
                 if number and number not in numbered:
                     numbered.add(number)
-                    self.marks.append(Mark(text(min(found) - 4, y - 2, number, 8, "end"), f"wire:{number}"))
+                    self.marks.append(Ink(text(min(found) - 4, y - 2, number, 8, "end"), f"wire:{number}"))
 
     def _rail_words(self) -> None:
         for rail in self.rails:
             path = min(self.grid.bars[rail].paths)
             for pole in range(self.n):
                 word = f"L{pole + 1}" if rail == "L{p}" else "KLM"[pole] if rail == "ring{p}" else rail
-                self.marks.append(Mark(text(self.x(path, pole), TOP - 14, word, 11)))
+                self.marks.append(Ink(text(self.x(path, pole), TOP - 14, word, 11)))
             if rail == "ring{p}":
-                self.marks.append(Mark(text(self.x(path, 1), TOP - 30, "rotor", 10)))
+                self.marks.append(Ink(text(self.x(path, 1), TOP - 30, "rotor", 10)))
 
 
 def _side(x: float, y: float, height: float, *, left: bool) -> Shape:

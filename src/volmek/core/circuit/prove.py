@@ -117,8 +117,8 @@ def _inputs(e: Engine) -> list[Input]:
     whole = frozenset(range(len(paths)))
     for uses, chain in chains.items():
         names = tuple(name for name, _ in chain)
-        bits = sum(1 << bit for _, bit in chain)
-        found.append(Input((*names, "supply") if uses == whole else names, None, bits, (1, 0), 1))
+        chained = sum(1 << bit for _, bit in chain)
+        found.append(Input((*names, "supply") if uses == whole else names, None, chained, (1, 0), 1))
     if not any("supply" in x.names for x in found):
         found.append(Input(("supply",), None, 0, (1, 0), 1))
     return found
@@ -126,7 +126,7 @@ def _inputs(e: Engine) -> list[Input]:
 
 def _cone(e: Engine) -> list[Load]:
     """Loads on which a contactor of the power circuit, or a lamp, may depend; the others are only watched."""
-    needed = {k for k in e.circuit.power_contactors} | {x.device for x in e.shown}
+    needed = set(e.circuit.power_contactors) | {x.device for x in e.shown}
     bits = {bit: c.device for bit, c in enumerate(e.contacts)}
     while True:
         paths = [p for x, ways in e.paths.items() if x.device in needed for p in ways]
@@ -260,7 +260,9 @@ class Walk:
 
     def starts_released(self, state: State) -> bool:
         """No start button is touched."""
-        return all(value == REST for x, value in zip(self.inputs, state[1], strict=True) if x.names[0] in self.e.circuit.starts)
+        return all(
+            value == REST for x, value in zip(self.inputs, state[1], strict=True) if x.names[0] in self.e.circuit.starts
+        )
 
     def out(self, state: State) -> bool:
         """No contactor of the power circuit is in."""
@@ -320,7 +322,9 @@ def prove(circuit: Circuit, engine: Engine | None = None) -> list[Proof]:
     found.append(_reachable(walk))
     if "Jog" in {d.label for d in circuit.devices.values()}:
         found.append(_jog(walk))
-    if circuit.common_live and any(t.startswith("K") and t[-2] == ":" for w in circuit.wires if w.circle == "control" for t in (w.a, w.b)):
+    if circuit.common_live and any(
+        t.startswith("K") and t[-2] == ":" for w in circuit.wires if w.circle == "control" for t in (w.a, w.b)
+    ):
         found.append(_backfeed(walk))
     if circuit.meanings:
         found.append(_lamps(walk))
@@ -356,7 +360,9 @@ def needs_mechanical(circuit: Circuit) -> list[tuple[str, str]]:
     """Pairs of contactors that only a lever keeps apart, where both coils can be live at once."""
     walk = Walk(Engine(circuit))
     return [
-        pair for pair in circuit.forbidden if any(pair[0] in live and pair[1] in live for live in set(walk.states_live.values()))
+        pair
+        for pair in circuit.forbidden
+        if any(pair[0] in live and pair[1] in live for live in set(walk.states_live.values()))
     ]
 
 
@@ -365,7 +371,11 @@ def _forbidden(walk: Walk) -> Proof:
     for state, live in walk.states_live.items():
         for a, b in c.forbidden:
             if a in live and b in live and (a, b) not in c.mechanical:
-                return _proof("forbidden_pairs_exclusive", walk.explored.story(state), f"The coils of {a} and {b} are live together.")
+                return _proof(
+                    "forbidden_pairs_exclusive",
+                    walk.explored.story(state),
+                    f"The coils of {a} and {b} are live together.",
+                )
     return _proof("forbidden_pairs_exclusive")
 
 
@@ -379,7 +389,9 @@ def _drops(walk: Walk, rule: str, devices: list[str]) -> Proof:
             active = (value == 0) if index is None or selector else value not in (walk.e.at_rest()[index],)
             held = [k for k in walk.coils if k in walk.states_live[state]]
             if held and (not known or active):
-                how = {"overload": f"trip {name}", "monitor": "lose L3"}.get(walk.e.kinds[walk.e.index[name]], f"press {name}")
+                how = {"overload": f"trip {name}", "monitor": "lose L3"}.get(
+                    walk.e.kinds[walk.e.index[name]], f"press {name}"
+                )
                 story = walk.explored.story(state)
                 return _proof(rule, story if known else [*story, how], f"{' and '.join(held)} stay in.")
     return _proof(rule)
@@ -395,7 +407,11 @@ def _self_start(walk: Walk) -> Proof:
             live = walk.live(state)
             started = [k for k in walk.coils if k in live]
             if started:
-                return _proof("no_self_start", [*walk.explored.story(before), words], f"{' and '.join(started)} pull in without start.")
+                return _proof(
+                    "no_self_start",
+                    [*walk.explored.story(before), words],
+                    f"{' and '.join(started)} pull in without start.",
+                )
             for following, _ in walk.moves(state, live):
                 if following not in seen:
                     seen.add(following)
@@ -414,7 +430,11 @@ def _jog(walk: Walk) -> Proof:
         moving = list(walk.moves(state, live))
         if not moving and walk.starts_released(state) and live & set(walk.coils):
             walk.explored.came = {**walk.explored.came, **came}
-            return _proof("jog_drops_out", walk.explored.story(state), "Jog latches when it is let go faster than the contactor drops out.")
+            return _proof(
+                "jog_drops_out",
+                walk.explored.story(state),
+                "Jog latches when it is let go faster than the contactor drops out.",
+            )
         turns = [(f, w) for f, w, k in walk.turns(state) if walk.inputs[k].names == ("S4",)]
         for following, words in [*moving, *turns]:
             if following not in came:
@@ -433,7 +453,11 @@ def _backfeed(walk: Walk) -> Proof:
     for state in walk.resting:
         mask = walk.mask(state)
         if walk.supplied(state) and walk.out(state) and any(mask & w == w for w in ways):
-            return _proof("no_backfeed", walk.explored.story(state), "A start button puts its voltage on the motor's terminals past the open contactor.")
+            return _proof(
+                "no_backfeed",
+                walk.explored.story(state),
+                "A start button puts its voltage on the motor's terminals past the open contactor.",
+            )
     return _proof("no_backfeed")
 
 
@@ -452,7 +476,9 @@ def _reachable(walk: Walk) -> Proof:
 def _lamps(walk: Walk) -> Proof:
     for positions, state, words in full_states(walk):
         if lie := lie_of(walk.e, positions, supplied=walk.supplied(state) and not words.startswith("lose L1")):
-            return _proof("lamps_truthful", [*walk.explored.story(state), words] if words else walk.explored.story(state), lie)
+            return _proof(
+                "lamps_truthful", [*walk.explored.story(state), words] if words else walk.explored.story(state), lie
+            )
     return _proof("lamps_truthful")
 
 
@@ -516,7 +542,13 @@ def _earth_faults(circuit: Circuit) -> Proof:
     if RETURN not in circuit.sources or LIVE not in circuit.sources:
         return _proof("earth_fault_tolerant")
     back = {w.number for w in circuit.wires if circuit.node_of[w.a] == circuit.node_of[circuit.sources[RETURN]]}
-    numbers = list(dict.fromkeys(w.number for w in circuit.wires if w.circle == "control" and w.number not in back and not w.number.startswith("H")))
+    numbers = list(
+        dict.fromkeys(
+            w.number
+            for w in circuit.wires
+            if w.circle == "control" and w.number not in back and not w.number.startswith("H")
+        )
+    )
     guards = {*circuit.stops, *circuit.of_kind("overload", "emergency_stop")}
     for number in numbers:
         touched = frozenset(t for w in circuit.wires if w.number == number for t in (w.a, w.b))
@@ -525,13 +557,24 @@ def _earth_faults(circuit: Circuit) -> Proof:
             held = [k for k in walk.coils if k in walk.states_live[state]]
             if not held:
                 continue
-            open_chain = any(value == 0 and x.index is None and guards & set(x.names) for x, value in zip(walk.inputs, state[1], strict=True))
+            open_chain = any(
+                value == 0 and x.index is None and guards & set(x.names)
+                for x, value in zip(walk.inputs, state[1], strict=True)
+            )
             nothing_done = walk.explored.story(state) == []
             if nothing_done or open_chain:
                 what = "starts by itself" if nothing_done else "is not dropped by stop or trip"
-                return _proof("earth_fault_tolerant", [f"earth {number}", *walk.explored.story(state)], f"With wire {number} earthed {held[0]} {what}.")
+                return _proof(
+                    "earth_fault_tolerant",
+                    [f"earth {number}", *walk.explored.story(state)],
+                    f"With wire {number} earthed {held[0]} {what}.",
+                )
         for name in (*circuit.stops, *circuit.of_kind("overload", "emergency_stop")):
             known = any(name in x.names for x in walk.inputs)
             if not known and any(walk.states_live[s] & set(walk.coils) for s in walk.resting):
-                return _proof("earth_fault_tolerant", [f"earth {number}"], f"With wire {number} earthed {name} no longer opens any coil circuit.")
+                return _proof(
+                    "earth_fault_tolerant",
+                    [f"earth {number}"],
+                    f"With wire {number} earthed {name} no longer opens any coil circuit.",
+                )
     return _proof("earth_fault_tolerant")

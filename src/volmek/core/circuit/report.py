@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from volmek.core.circuit.engine import Engine
-from volmek.core.circuit.netlist import IN, PRESSED, Circuit, number_key
+from volmek.core.circuit.netlist import IN, PRESSED, Circuit, Contact, number_key
 from volmek.core.circuit.simulate import Event, Simulator, State, operations
 
 #: What may still be on its way when an operation counts as settled [s], and the longest that is waited for it.
@@ -41,17 +41,22 @@ def lamp_table(circuit: Circuit) -> dict[str, dict[str, bool]]:
         table["emergency stop"] = row(at((stop, PRESSED), monitor))
     if "F2" in e.index:
         table["phase fault"] = row(at(("F2", 0)))
-    table["control off"] = {name: False for name in shown}
+    table["control off"] = dict.fromkeys(shown, False)
     if "S7" in e.index:
         table["heater switched on"] = row(at(("S7", 1), monitor))
     return table
+
+
+def wired(circuit: Circuit, contact: Contact) -> bool:
+    """Some wire is connected to a contact."""
+    return any(circuit.number_of.get(t) for t in contact.terminals)
 
 
 def auxiliary_contacts(circuit: Circuit) -> dict[str, dict[str, int]]:
     """Make and break contacts that each contactor and relay needs in the control circuit."""
     found: dict[str, dict[str, int]] = {}
     for name in circuit.of_kind("contactor", "relay"):
-        mine = [c for c in circuit.contacts if c.device == name and c.circle == "control"]
+        mine = [c for c in circuit.contacts if c.device == name and c.circle == "control" and wired(circuit, c)]
         found[name] = {
             "no": sum(c.a[-1] + c.b[-1] in ("34", "14") for c in mine),
             "nc": sum(c.a[-1] + c.b[-1] in ("12", "56") for c in mine),
@@ -125,7 +130,11 @@ def run_script(sim: Simulator, script: str) -> list[dict[str, object]]:
     for operation in operations(script):
         events: list[Event] = []
         if operation.startswith("wait "):
-            s = sim.operate(s, f"wait {max(float(operation[5:]) - (s.time_s - began), 0)}" if _is_number(operation[5:]) else operation, events)
+            s = sim.operate(
+                s,
+                f"wait {max(float(operation[5:]) - (s.time_s - began), 0)}" if _is_number(operation[5:]) else operation,
+                events,
+            )
         else:
             began = s.time_s
             s = sim.operate(s, operation, events)

@@ -233,7 +233,9 @@ class Simulator:
             if nearest > end + 1e-12:
                 return s
             s = self._move(s, log)
-        log.append(Event(s.time_s, "", "The circuit chatters: a coil drops out through its own contact and pulls in again."))
+        log.append(
+            Event(s.time_s, "", "The circuit chatters: a coil drops out through its own contact and pulls in again.")
+        )
         return s
 
     def _move(self, s: State, log: list[Event]) -> State:
@@ -274,11 +276,18 @@ class Simulator:
             a, b = power.shorts[0]
             what = f"{a} and {b} are joined" if a != b else f"the winding of {a} is shorted"
             burning = [k for k in self.circuit.power_contactors if positions[self.engine.index[k]] in (IN, GOING_OUT)]
-            log.append(Event(s.time_s, "Q1", f"Short circuit: {what} through {' and '.join(burning) or 'the wiring'}; Q1 trips"))
+            log.append(
+                Event(
+                    s.time_s, "Q1", f"Short circuit: {what} through {' and '.join(burning) or 'the wiring'}; Q1 trips"
+                )
+            )
             positions[self.main] = 0
         control = self.engine.index.get("F3")
         if control is not None and positions[control] and self.engine.control_short(self.engine.closed(s.positions)):
-            log.append(Event(s.time_s, "F3", "Short circuit in the control circuit: F3 trips"))
+            wires = ", ".join(self.engine.short_way(self.engine.closed(s.positions)))
+            log.append(
+                Event(s.time_s, "F3", f"Short circuit in the control circuit: F3 trips, before wire {wires} burns")
+            )
             positions[control] = 0
         return replace(s, positions=tuple(positions))
 
@@ -410,4 +419,6 @@ def _number(text: str, operation: str, low: float, high: float) -> float:
 
 
 def _unknown(operation: str, why: str = "") -> ProblemError:
-    return ProblemError([Problem("do", f"'{operation}' cannot be done here{': ' + why if why else ''}; operations: {OPERATIONS}")])
+    return ProblemError(
+        [Problem("do", f"'{operation}' cannot be done here{': ' + why if why else ''}; operations: {OPERATIONS}")]
+    )

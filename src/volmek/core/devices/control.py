@@ -170,7 +170,7 @@ def _worst_step(
         "VA",
         formula=f"{formula} + Son" if steady else formula,
         inputs=(*figures, resting),
-        rule="over the known pull-in order: what holds with its holding power, what pulls in with its pull-in power",
+        rule="over the pull-in order of the simulated circuit: what holds with its holding power, what pulls in with its pull-in power",
         source="IEC 61558-2-2; IEC 60204-1, 9.1",
         candidates=tuple(Candidate(said, said == words, False, f"{as_read(va)} VA") for va, said, _ in steps),
     )

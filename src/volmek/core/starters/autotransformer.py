@@ -41,7 +41,6 @@ def _layout(document: StarterDocument) -> Layout:
         (run, supply, star),
         (relay,),
         interlock="K1 and K3",
-        pull_in=("K3", "K3 K2", "K2", "K2 K1"),
         timed=ONE_CHANGE,
         stages=lambda plate: (Stage("on the transformer", k * k, k * k, 1 / k), Stage("direct on line")),
     )

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 
+from volmek.core.circuit.needs import circuit_needs
 from volmek.core.context import Context
 from volmek.core.devices import branch_device, breaker, fuse
 from volmek.core.devices.cable import select_cable
@@ -9,7 +10,7 @@ from volmek.core.devices.conductor import select_conductor
 from volmek.core.devices.contactor import SHORT_TIME_DUTY_S, select_contactor
 from volmek.core.devices.control import control_devices
 from volmek.core.devices.coordination import Coordination, coordinate
-from volmek.core.devices.device import Device
+from volmek.core.devices.device import Device, Fact
 from volmek.core.devices.dial import Dial, set_dial
 from volmek.core.devices.overload import check_duty, check_reset, holds, select_relay
 from volmek.core.devices.part import IN_THE_LINE, ContactorPart, RelayPart
@@ -154,12 +155,25 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
             "control.mechanical_interlock",
         )
     found += [d for place, d in extras if place == "branch"]
-    found += control_devices(c, plate, found, layout.pull_in)
+    contacts, steps = circuit_needs(c.document)
+    found = [_with_contacts(c, d, contacts.get(d.designation)) for d in found]
+    found += control_devices(c, plate, found, steps)
     if c.nec:
         found.append(select_conductor(c, plate, plate.sizing, layout.lead_share))
     else:
         found.append(select_cable(c, plate, leading, layout.lead_share, line_share * plate.locked_rotor.number))
     return Built(found, coordinate(c, plate, network, kind, KINDS, found), start, network)
+
+
+def _with_contacts(c: Context, device: Device, need: dict[str, int] | None) -> Device:
+    """A contactor with the auxiliary contacts that its circuit needs, and the block that has to be added."""
+    if device.kind != "contactor" or need is None:
+        return device
+    row = c.catalogue.by_type.get(str(device.selected.get("type")))
+    has = {k: getattr(row[1], f"auxiliary_{k}", None) if row else None for k in ("no", "nc")}
+    missing = [f"{n} {word}" for k, word in (("no", "make"), ("nc", "break")) if (n := need[k] - int(has[k] or 0)) > 0]
+    needed: dict[str, Fact] = {"auxiliary_needed_no": float(need["no"]), "auxiliary_needed_nc": float(need["nc"])}
+    return replace(device, selected={**device.selected, **needed, "auxiliary_block": " + ".join(missing) or None})
 
 
 def _front(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind) -> Device:

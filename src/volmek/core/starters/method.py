@@ -70,7 +70,6 @@ class Layout:
     timed : fields of the document that set how long each stage but the last lasts
     dwell_s : pause between the stages, 0 for closed transitions
     other : a second start of its own, of a motor with two speeds
-    pull_in : contactors that are on after each step of a start, as ``K3 K1``; without it each pulls in alone
     """
 
     contactors: tuple[ContactorPart, ...]
@@ -79,7 +78,6 @@ class Layout:
     figures: Callable[[Context, Plate], tuple[str, ...]] = no_figures
     interlock: str = ""
     lead_share: float = 1.0
-    pull_in: tuple[str, ...] = ()
     stages: Callable[[Plate], tuple[Stage, ...]] = direct_stage
     timed: tuple[str, ...] = ()
     dwell_s: float = 0.0

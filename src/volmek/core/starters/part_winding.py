@@ -43,7 +43,6 @@ def _layout(document: StarterDocument) -> Layout:
         halves,
         relays,
         lead_share=0.5,
-        pull_in=("K1", "K1 K2"),
         timed=ONE_CHANGE,
         stages=lambda plate: (Stage("on half the winding", CURRENT_SHARE, TORQUE_SHARE), Stage("direct on line")),
     )

@@ -68,12 +68,7 @@ def _layout(document: StarterDocument) -> Layout:
         for i in range(1, STEPS + 1)
     )  # fmt: skip
     return Layout(
-        (stator, *steps),
-        (IN_THE_LINE,),
-        figures=_resistor_figures,
-        stages=lambda plate: _stages(document),
-        timed=TIMES,
-        pull_in=("K1", "K1 K2", "K1 K2 K3", "K1 K2 K3 K4"),
+        (stator, *steps), (IN_THE_LINE,), figures=_resistor_figures, stages=lambda plate: _stages(document), timed=TIMES
     )
 
 

@@ -36,11 +36,7 @@ METHOD = Method(
     roles=("line_contactor", "bypass_contactor", "soft_starter"),
     refuses=three_phase_only,
     layout=lambda document: Layout(
-        (LINE, BYPASS),
-        (IN_THE_LINE,),
-        (Extra("line", select_soft_starter),),
-        pull_in=("K1", "K1 K2"),
-        stages=_stages(document),
+        (LINE, BYPASS), (IN_THE_LINE,), (Extra("line", select_soft_starter),), stages=_stages(document)
     ),
     line_current_share=_share,
     torque_share=lambda document, inrush_ratio: _share(document, inrush_ratio) ** 2,

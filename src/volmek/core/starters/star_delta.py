@@ -85,17 +85,13 @@ def refuses(document: StarterDocument) -> list[Problem]:
 
 
 STAGES = (Stage("in star", 1 / 3, 1 / 3), Stage("in delta"))
-STAR_FIRST, TOGETHER = ("K3", "K3 K1", "K1", "K1 K2"), ("K1 K3", "K1", "K1 K2")
 
 
-def parts(
-    *extra: ContactorPart, timed: bool = True, pull_in: tuple[str, ...] = STAR_FIRST
-) -> Callable[[StarterDocument], Layout]:
+def parts(*extra: ContactorPart, timed: bool = True) -> Callable[[StarterDocument], Layout]:
     """Its parts, with the relay where the document wants it; the closed transition adds one."""
 
     def layout(document: StarterDocument) -> Layout:
         relay = RELAYS[document.starter.overload_position or "winding"]
-        order = TOGETHER if document.starter.star_sequence == "together" and not extra else pull_in
         timer = (Extra("branch", lambda c, plate, front, start_s: star_delta_timer(c, plate)),) if timed else ()
         dwell = DEFAULT_DWELL_S if document.starter.dwell_s is None else document.starter.dwell_s
         return Layout(
@@ -104,7 +100,6 @@ def parts(
             timer,
             interlock="K2 and K3",
             lead_share=LEAD_SHARE,
-            pull_in=order,
             stages=lambda plate: STAGES,
             timed=("starter.star_time_s",),
             dwell_s=0.0 if extra else dwell,

@@ -6,14 +6,13 @@ from volmek.core.starters.star_delta import ROLES, parts, refuses
 
 TRANSITION = ContactorPart("transition_contactor", "K4", "Transition contactor", 0.26, "0.26",
                            "it carries the change-over through the resistors for a moment; the maker's figure wins", branch=True, start_share=0.0)  # fmt: skip
-OVER_RESISTORS = ("K3", "K3 K1", "K3 K1 K4", "K1 K4", "K1 K4 K2", "K1 K2")
 METHOD = Method(
     label="Star-delta, closed transition",
     cost="No current break; a fourth contactor and resistors.",
     leads=6,
     roles=(*ROLES, "transition_contactor", "star_delta_timer"),
     refuses=refuses,
-    layout=parts(TRANSITION, pull_in=OVER_RESISTORS),
+    layout=parts(TRANSITION),
     line_current_share=always(1 / 3),
     torque_share=always(1 / 3),
 )

@@ -37,7 +37,6 @@ def _layout(document: StarterDocument) -> Layout:
     return Layout(
         (LINE, BYPASS),
         (IN_THE_LINE,),
-        pull_in=("K1", "K1 K2"),
         timed=ONE_CHANGE,
         stages=lambda plate: (
             Stage("over the resistors", series_ohm=_series_ohm(plate, ratio)),

@@ -95,7 +95,6 @@ def _layout(document: StarterDocument) -> Layout:
         relays,
         interlock="K1 and K2" + (", K1 and K3" if tapped else ""),
         other=OtherStart(LOW_CURRENT, _low_speed),
-        pull_in=("K1", "", "K3", "K3 K2") if tapped else (),
     )
 
 

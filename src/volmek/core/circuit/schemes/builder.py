@@ -23,6 +23,13 @@ from volmek.core.document import StarterDocument
 NO_PLACES = ("13-14", "53-54", "83-84", "63-64", "73-74", "113-114", "143-144")
 NC_PLACES = ("21-22", "61-62", "71-72", "121-122", "131-132")
 BUILT_IN = ("13-14", "21-22")
+#: Contacts that a device has whether they are wired or not.
+SPARE: dict[str, tuple[tuple[str, str], ...]] = {
+    "overload": (("95", "96"), ("97", "98")),
+    "monitor": (("11", "12"), ("11", "14")),
+    "button": (("1", "2"), ("3", "4")),
+    "contactor": (("13", "14"), ("21", "22")),
+}
 POLES = (("1", "2"), ("3", "4"), ("5", "6"))
 KINDS: tuple[tuple[str, DeviceKind, str], ...] = (
     ("KT", "timer", "Time relay"), ("K", "contactor", "Contactor"), ("P", "lamp", "Lamp"), ("H", "buzzer", "Buzzer"), ("E", "heater", "Heater"),
@@ -189,7 +196,9 @@ class Builder:
     def close_return(self) -> None:
         """The overload contact between the coils and the return."""
         if self.document.control.overload_contact == "return_side":
-            self.line("back", series(*(f"{x.partition(':')[0]}:96-95" for x in self.overload_contacts().split(" > "))), RETURN)
+            self.line(
+                "back", series(*(f"{x.partition(':')[0]}:96-95" for x in self.overload_contacts().split(" > "))), RETURN
+            )
 
     def lamps(self) -> None:
         """Lamps, buzzer and the signal to a controller."""
@@ -276,12 +285,16 @@ class Builder:
                         positions_closed(self._known(element.device), *_upright(element.a, element.b)), circle,
                     )  # fmt: skip
                     contacts[contact.name] = contact
+        for name, device in list(self.devices.items()):
+            for a, b in SPARE.get(device.kind, ()):
+                spare = Contact(name, a, b, positions_closed(device, a, b), "control")
+                contacts.setdefault(spare.name, spare)
         c, supply = self.document.control, self.document.supply
         sources = {LIVE: "F3:2", RETURN: "T1:s2" if c.source == "transformer" else "X1:N"}
         if c.heater:
             sources |= {"LF5": "F5:1", "NF5": "X1:NF5"}
         for p in ("L1", "L2", "L3", "N"):
-            if p in self.power.nodes and self.power.nodes[p]:
+            if self.power.nodes.get(p):
                 sources[p] = self.power.nodes[p][0]
         for terminal in sources.values():
             self._known(terminal.partition(":")[0])
@@ -290,7 +303,9 @@ class Builder:
                 for t in terminals:
                     self._known(t.partition(":")[0])
         numbers = {LIVE: "1", RETURN: "0", "LF5": "H1", "NF5": "H0"}
-        power_numbers = {p: p for p in ("L1", "L2", "L3", "N")} | {n: n for n in self.power.order if n[0] in "123456789"}
+        power_numbers = {p: p for p in ("L1", "L2", "L3", "N")} | {
+            n: n for n in self.power.order if n[0] in "123456789"
+        }
         for n, ts in self.power.nodes.items():
             ends = [t.partition(":")[2] for t in ts if t.startswith("M1:")]
             if ends and n not in power_numbers:
@@ -300,7 +315,9 @@ class Builder:
         single = self.document.motor.phases == 1
         first = c.control_phase or "L1"
         second = {"L1": "L2", "L2": "L3", "L3": "L1"}[first]
-        between = from_source == "transformer" and not single or (c.voltage_v or 230) > 0.8 * (supply.line_voltage_v or 400)
+        between = (from_source == "transformer" and not single) or (c.voltage_v or 230) > 0.8 * (
+            supply.line_voltage_v or 400
+        )
         return Circuit(
             self.devices, tuple(contacts.values()), tuple(loads.values()),
             (*self.control.wires(numbers, "control"), *self.power.wires(power_numbers, "power")),

@@ -6,7 +6,6 @@ from volmek.core.circuit.netlist import LIVE, Winding
 from volmek.core.circuit.schemes.builder import Builder
 from volmek.core.circuit.schemes.front import front
 
-
 #: Voltage on a winding in star, over the line voltage.
 STAR_SHARE = 1 / sqrt(3)
 

@@ -39,7 +39,9 @@ def _three_wire(b: Builder, hold: str, condition: str) -> None:
     start = b.start_buttons(condition)
     if b.monitor_behind and b.monitored:
         hold = series(hold, "fed", "F2:11-14")
-        b.declared["phase_monitor_drops_all"] = "While start is held the monitor behind the contactor is bypassed; it must have pulled in before start is let go."
+        b.declared["phase_monitor_drops_all"] = (
+            "While start is held the monitor behind the contactor is bypassed; it must have pulled in before start is let go."
+        )
     before = b.before_coil()
     if c.jog == "relay":
         b.device("S4", "button", "Jog")
@@ -96,7 +98,13 @@ def _standby(b: Builder) -> None:
     """One pump of a pair: runs, or stands by until the pressure stays away."""
     c = b.document.control
     b.device("S5", "selector", "Off / ready", positions=("off", "ready"), closed_in={"13-14": (1,)})
-    b.device("S6", "selector", "Run / off / stand-by", positions=("off", "run", "stand-by"), closed_in={"13-14": (1,), "23-24": (2,)})
+    b.device(
+        "S6",
+        "selector",
+        "Run / off / stand-by",
+        positions=("off", "run", "stand-by"),
+        closed_in={"13-14": (1,), "23-24": (2,)},
+    )
     b.device("S4", "button", "Reset stand-by")
     b.device("B2", "field", "Pressure low")
     b.device("K6", "relay", "Latch of the stand-by")

@@ -6,7 +6,14 @@ from volmek.core.starters import method_of
 
 #: Methods with several coils side by side, each of which would need an overload contact of its own.
 SEVERAL_COILS = ("reversing", "two_speed", "single_phase_reversing", "soft_starter", "star_delta_manual")
-OWN_START = ("reversing", "two_speed", "single_phase_reversing", "soft_starter", "star_delta_manual", "star_delta_closed")
+OWN_START = (
+    "reversing",
+    "two_speed",
+    "single_phase_reversing",
+    "soft_starter",
+    "star_delta_manual",
+    "star_delta_closed",
+)
 
 
 def contradictions(document: StarterDocument) -> list[Problem]:
@@ -31,27 +38,64 @@ def contradictions(document: StarterDocument) -> list[Problem]:
             Problem("control.overload_contact", "on the return side of an earthed control circuit one earth fault bypasses it; it belongs on the line side")
         )  # fmt: skip
     if c.overload_contact == "before_coil" and method in SEVERAL_COILS:
-        found.append(Problem("control.overload_contact", "one contact cannot lie in front of several coils; it belongs in front of the bus"))
+        found.append(
+            Problem(
+                "control.overload_contact",
+                "one contact cannot lie in front of several coils; it belongs in front of the bus",
+            )
+        )
     if c.scheme != "three_wire" and c.standby:
-        found.append(Problem("control.standby", "a stand-by set has its own selectors; two-wire control and hand-off-auto do not go with it"))
+        found.append(
+            Problem(
+                "control.standby",
+                "a stand-by set has its own selectors; two-wire control and hand-off-auto do not go with it",
+            )
+        )
     if c.scheme != "three_wire" and document.protection.reset == "automatic":
-        found.append(Problem("protection.reset", "with a maintained contact an automatic reset starts the motor again and again on a fault"))
+        found.append(
+            Problem(
+                "protection.reset",
+                "with a maintained contact an automatic reset starts the motor again and again on a fault",
+            )
+        )
     if c.scheme != "three_wire" and method in OWN_START:
-        found.append(Problem("control.scheme", "this method is started by its own buttons; a maintained contact does not fit it"))
+        found.append(
+            Problem("control.scheme", "this method is started by its own buttons; a maintained contact does not fit it")
+        )
     if c.standby and method in OWN_START:
-        found.append(Problem("control.standby", "a stand-by set starts direct on line, star-delta or another method with one start command"))
+        found.append(
+            Problem(
+                "control.standby",
+                "a stand-by set starts direct on line, star-delta or another method with one start command",
+            )
+        )
     if c.jog and (c.scheme != "three_wire" or method != "direct_on_line"):
         found.append(Problem("control.jog", "jogging needs a direct-on-line starter with push-buttons"))
     if c.monitor_position == "motor_side" and method != "direct_on_line":
-        found.append(Problem("control.monitor_position", "behind the contactor a monitor is fitted to a direct-on-line starter"))
+        found.append(
+            Problem("control.monitor_position", "behind the contactor a monitor is fitted to a direct-on-line starter")
+        )
     if c.monitor_position == "motor_side" and c.scheme != "three_wire":
-        found.append(Problem("control.monitor_position", "behind the contactor a monitor never lets a maintained contact start the motor"))
+        found.append(
+            Problem(
+                "control.monitor_position",
+                "behind the contactor a monitor never lets a maintained contact start the motor",
+            )
+        )
     if c.monitor_position == "motor_side" and "phase_healthy" in (c.lamps or []):
-        found.append(Problem("control.lamps", "behind the contactor the start button would light a lamp for healthy phases"))
-    if c.hold == "power_pole" and (method != "direct_on_line" or c.scheme != "three_wire" or c.jog or c.overload_contact):
-        found.append(Problem("control.hold", "a hold from a power pole is shown for a plain direct-on-line starter only"))
+        found.append(
+            Problem("control.lamps", "behind the contactor the start button would light a lamp for healthy phases")
+        )
+    if c.hold == "power_pole" and (
+        method != "direct_on_line" or c.scheme != "three_wire" or c.jog or c.overload_contact
+    ):
+        found.append(
+            Problem("control.hold", "a hold from a power pole is shown for a plain direct-on-line starter only")
+        )
     if c.hold == "power_pole" and c.source not in (None, "common"):
-        found.append(Problem("control.hold", "a power pole cannot hold a coil that is fed from a transformer or another source"))
+        found.append(
+            Problem("control.hold", "a power pole cannot hold a coil that is fed from a transformer or another source")
+        )
     if c.phase_monitor in (None, "none"):
         found += [
             Problem("control.lamps", f"a lamp for {name.replace('_', ' ')} needs a phase monitor")

@@ -104,7 +104,9 @@ def soft_starter(b: Builder) -> None:
     """Circuit 13, first part: the soft starter asks for the line contactor and closes the bypass at the top of its ramp."""
     c = b.document.control
     b.restart = STAYS_OFF
-    b.device("G1", "soft_starter", "Soft starter", time_s=b.times_s.get("G1", 8.0), pause_s=b.times_s.get("G1.stop", 4.0))
+    b.device(
+        "G1", "soft_starter", "Soft starter", time_s=b.times_s.get("G1", 8.0), pause_s=b.times_s.get("G1.stop", 4.0)
+    )
     b.device("K6", "relay", "Run relay")
     if b.monitored:
         b.line("L", "F2:11-14", "m")

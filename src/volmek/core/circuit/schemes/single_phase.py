@@ -69,7 +69,11 @@ def _often_built(b: Builder) -> None:
     _one(b, "1L1 > K1:1-2 > R > M1:R")
     _one(b, "1N > K1:3-4 > B > M1:B")
     kind = b.document.motor.single_phase_kind
-    _windings(b, run=kind in ("capacitor_run", "capacitor_start_run"), start=kind in ("capacitor_start", "capacitor_start_run"))
+    _windings(
+        b,
+        run=kind in ("capacitor_run", "capacitor_start_run"),
+        start=kind in ("capacitor_start", "capacitor_start_run"),
+    )
     b.restart = "Stays off after a supply failure; a welded pole restarts it by itself."
 
 
@@ -97,4 +101,3 @@ def reversing(b: Builder) -> None:
         Winding("main", "M1:U1", "M1:U2"), Winding("start", "M1:Z1", "M1:Z2"),
         Winding("C1", "C1:1", "C1:2", RUN_CAPACITOR, "resistor"),
     ]  # fmt: skip
-

@@ -24,7 +24,13 @@ def timed(b: Builder) -> None:
     front(b, "K1:13-14", "" if first else "K2:61-62")
     relay = b.document.control.star_delta_relay
     if relay:
-        b.device("KT1", "star_delta_timer", "Star-delta relay", time_s=b.times_s.get("KT1", 6.0), pause_s=b.times_s.get("pause", 0.05))
+        b.device(
+            "KT1",
+            "star_delta_timer",
+            "Star-delta relay",
+            time_s=b.times_s.get("KT1", 6.0),
+            pause_s=b.times_s.get("pause", 0.05),
+        )
     else:
         b.device("KT1", "timer", "Star time", time_s=b.times_s.get("KT1", 6.0))
     star, delta = ("17-28", "17-18") if relay else ("15-16", "15-18")
@@ -101,7 +107,11 @@ def power(b: Builder) -> None:
     if place == "line" and b.relay:
         b.three("1L{p} > F1:{o}-{e} > 2L{p}")
         source = "2L"
-    b.three(f"{source}{{p}} > K1:{{o}}-{{e}} > " + ("F1:{o}-{e} > " if place == "winding" and b.relay else "") + "{t}1 > M1:{t}1")
+    b.three(
+        f"{source}{{p}} > K1:{{o}}-{{e}} > "
+        + ("F1:{o}-{e} > " if place == "winding" and b.relay else "")
+        + "{t}1 > M1:{t}1"
+    )
     behind = "F1:{o}-{e} > " if place == "delta_branch" and b.relay else ""
     b.three(f"{source}{{p}} > K2:{{o}}-{{e}} > {behind}{{x}}2 > M1:{{x}}2", ends)
     b.three("{t}2 > K3:{o}-{e} > star")

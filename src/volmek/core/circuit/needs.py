@@ -1,0 +1,93 @@
+"""What the sized starter has to know of its circuit: contacts that each contactor needs, and the steps of its pull-in."""
+
+from functools import lru_cache
+
+from volmek.core.circuit.dynamics import usual
+from volmek.core.circuit.failures import quick
+from volmek.core.circuit.netlist import IN, Circuit
+from volmek.core.circuit.report import auxiliary_contacts
+from volmek.core.circuit.schemes import circuit_of
+from volmek.core.circuit.simulate import Simulator, State
+from volmek.core.document import StarterDocument
+from volmek.core.errors import ProblemError
+
+#: What a whole start takes with short time relays [s].
+START_S = 3.0
+
+
+def circuit_needs(document: StarterDocument) -> tuple[dict[str, dict[str, int]], tuple[str, ...]]:
+    """Auxiliary contacts by contactor, and the contactors that are in after each step of the simulated start.
+
+    Returns
+    -------
+    Both empty while options contradict each other.
+
+    Examples
+    --------
+    >>> from volmek.core.document import parse
+    >>> contacts, steps = circuit_needs(parse({"tag": "A", "starter": {"type": "star_delta"}}))
+    >>> contacts["K3"], steps
+    ({'no': 1, 'nc': 1}, ('K3', 'K1 K3', 'K1', 'K1 K2'))
+    """
+    m = document.motor
+    key = "|".join(
+        [document.starter.model_dump_json(exclude_none=True), document.control.model_dump_json(exclude_none=True), str(m.phases),
+         str(m.single_phase_kind), str(m.speed_winding), document.protection.overload, document.protection.reset]
+    )  # fmt: skip
+    return _needs(key, _Kept(document))
+
+
+class _Kept:
+    """A document that does not count in the key of the cache."""
+
+    def __init__(self, document: StarterDocument) -> None:
+        self.document = document
+
+    def __hash__(self) -> int:
+        return 0
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Kept)
+
+
+@lru_cache(maxsize=512)
+def _needs(key: str, kept: _Kept) -> tuple[dict[str, dict[str, int]], tuple[str, ...]]:
+    del key
+    try:
+        circuit = circuit_of(kept.document)
+    except ProblemError:
+        return {}, ()
+    return auxiliary_contacts(circuit), pull_in_steps(circuit)
+
+
+def pull_in_steps(circuit: Circuit) -> tuple[str, ...]:
+    """Contactors of the power circuit that are in after each step of a start, found by operating the circuit."""
+    sim = Simulator(quick(circuit), usual(0.5))
+    s = sim.begin()
+    for name in circuit.of_kind("selector"):
+        s = sim.operate(s, f"turn {name} {circuit.devices[name].positions[1]}")
+    for name in circuit.of_kind("field"):
+        if not circuit.devices[name].opens:
+            s = sim.operate(s, f"close {name}")
+    rest = sim.advance(s, START_S)
+    found: list[str] = []
+    for button in circuit.starts or [""]:
+        if found:
+            found.append("")
+        s = sim.operate(rest, f"press {button}") if button else rest
+        s = _stepped(sim, s, 0.4, found)
+        if button:
+            s = sim.operate(s, f"release {button}")
+        _stepped(sim, s, START_S, found)
+    return tuple(found)
+
+
+def _stepped(sim: Simulator, s: State, seconds: float, found: list[str]) -> State:
+    end = s.time_s + seconds
+    while s.time_s < end - 1e-9:
+        nearest = min((at for _, _, at in s.due), default=end)
+        s = sim.advance(s, max(min(nearest, end) - s.time_s, 1e-6))
+        now = " ".join(sorted(k for k in sim.circuit.power_contactors if s.positions[sim.engine.index[k]] == IN))
+        if now and (not found or found[-1] != now):
+            found.append(now)
+    return s

@@ -1,0 +1,171 @@
+"""JSON API: the circuit of a starter, operated, proved, broken and compared; its drawings as files."""
+
+import io
+from typing import Literal
+
+from flask import Response, send_file
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, ConfigDict, Field
+
+from volmek.core.circuit.difference import Difference, difference
+from volmek.core.circuit.failures import Failure, failures
+from volmek.core.circuit.faults import damage
+from volmek.core.circuit.live import live
+from volmek.core.circuit.mistakes import Mistake, mistakes
+from volmek.core.circuit.prove import Proof, prove
+from volmek.core.circuit.sheet import CircuitSheet, at_rest, circuit_sheet
+from volmek.core.circuit.story import timed
+from volmek.core.circuit.timeline import Operation, Timeline, play
+from volmek.core.document import StarterType, parse
+from volmek.files.dxf import to_dxf
+from volmek.files.svg import to_svg
+from volmek.web.api import NOT_FOUND, REFUSED, looked_at, operation_id
+from volmek.web.schemas import Output, StarterPath
+
+bp = APIBlueprint("circuits", __name__, url_prefix="/api", operation_id_callback=operation_id)
+DXF = {"content": {"image/vnd.dxf": {"schema": {"type": "string"}}}}
+SVG = {"content": {"image/svg+xml": {"schema": {"type": "string"}}}}
+
+
+class StyleQuery(BaseModel):
+    """House style of the drawings; that of the practice where none is asked for."""
+
+    style: Literal["columns", "ladder"] | None = None
+    which: Literal["control", "power"] = "control"
+
+
+class CircuitOut(Output):
+    """A circuit before it is operated."""
+
+    sheet: CircuitSheet
+
+
+class OperationIn(BaseModel):
+    """Something done at a time from the beginning."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    at_s: float = Field(ge=0, le=36000)
+    do: str = Field(min_length=1, max_length=60)
+
+
+class PlayIn(BaseModel):
+    """What is done to a circuit, and the faults that were put in."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    operations: list[OperationIn] = Field(default=[], max_length=500)
+    faults: list[str] = Field(default=[], max_length=20)
+    until_s: float | None = Field(default=None, ge=0, le=36100)
+
+
+class PlayOut(Output):
+    """What follows, and the mistakes that the faults amount to."""
+
+    timeline: Timeline
+    mistakes: list[Mistake]
+
+
+class FaultsQuery(BaseModel):
+    """Faults put in before proving."""
+
+    fault: list[str] = Field(default=[], max_length=20)
+
+
+class ProofsOut(Output):
+    """Rules, held or broken, and stories with times for those that are broken."""
+
+    proofs: list[Proof]
+    stories: dict[str, list[Operation]]
+
+
+class FailuresOut(Output):
+    """The single-failure table."""
+
+    failures: list[Failure]
+
+
+class ChangeQuery(BaseModel):
+    """What is changed about the starter: another method, a monitor, lamps."""
+
+    type: StarterType | None = None
+    phase_monitor: Literal["none", "three_wire", "four_wire"] | None = None
+    lamps: list[Literal["running", "stopped", "tripped", "phase_healthy", "phase_fault"]] | None = None
+
+
+class DifferenceOut(Output):
+    """What has to be done at the panel."""
+
+    difference: Difference
+
+
+@bp.get("/starters/<int:starter_id>/circuit", responses={200: CircuitOut, **REFUSED})
+def get_circuit(path: StarterPath, query: StyleQuery) -> CircuitOut:
+    """Power and control circuit: drawings, lamps, contacts, wires."""
+    document, catalogue, _ = looked_at(path.starter_id)
+    return CircuitOut.model_construct(sheet=circuit_sheet(document, catalogue, query.style))
+
+
+@bp.post("/starters/<int:starter_id>/circuit/play", responses={200: PlayOut, **REFUSED})
+def play_circuit(path: StarterPath, body: PlayIn) -> PlayOut:
+    """Operate the circuit and look ahead until it is quiet."""
+    document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
+    it = live(document, catalogue, body.faults)
+    found = mistakes(it.circuit, damage(it.circuit, body.faults)) if body.faults else []
+    timeline = play(it.simulator, [Operation(o.at_s, o.do) for o in body.operations], body.until_s)
+    return PlayOut.model_construct(timeline=timeline, mistakes=found)
+
+
+@bp.get("/starters/<int:starter_id>/circuit/proofs", responses={200: ProofsOut, **REFUSED})
+def prove_circuit(path: StarterPath, query: FaultsQuery) -> ProofsOut:
+    """Every rule over every state, of the circuit as designed or with faults."""
+    document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
+    simulator = live(document, catalogue, query.fault).simulator
+    found = prove(simulator.circuit, simulator.engine)
+    stories = {p.rule: timed(simulator, p) for p in found if not p.holds}
+    return ProofsOut.model_construct(proofs=found, stories=stories)
+
+
+@bp.get("/starters/<int:starter_id>/circuit/failures", responses={200: FailuresOut, **REFUSED})
+def circuit_failures(path: StarterPath) -> FailuresOut:
+    """What each single fault does."""
+    document, catalogue, _ = looked_at(path.starter_id)
+    return FailuresOut.model_construct(failures=failures(live(document, catalogue).circuit))
+
+
+@bp.get("/starters/<int:starter_id>/circuit/difference", responses={200: DifferenceOut, **REFUSED})
+def circuit_difference(path: StarterPath, query: ChangeQuery) -> DifferenceOut:
+    """From this starter to a changed one: wires and parts."""
+    document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
+    data = document.to_json()
+    if query.type:
+        data.setdefault("starter", {})["type"] = query.type
+    if query.phase_monitor:
+        data.setdefault("control", {})["phase_monitor"] = query.phase_monitor
+    if query.lamps is not None:
+        data.setdefault("control", {})["lamps"] = query.lamps
+    before, after = live(document, catalogue).circuit, live(parse(data), catalogue).circuit
+    return DifferenceOut.model_construct(difference=difference(before, after))
+
+
+@bp.get("/starters/<int:starter_id>/circuit.svg", responses={200: SVG, **REFUSED, **NOT_FOUND})
+def circuit_picture(path: StarterPath, query: StyleQuery) -> Response:
+    """A drawing as SVG, every contact as it stands at rest."""
+    return _file(path, query, "svg", "image/svg+xml")
+
+
+@bp.get("/starters/<int:starter_id>/circuit.dxf", responses={200: DXF, **REFUSED, **NOT_FOUND})
+def circuit_dxf(path: StarterPath, query: StyleQuery) -> Response:
+    """A drawing as DXF R2010."""
+    return _file(path, query, "dxf", "image/vnd.dxf")
+
+
+def _file(path: StarterPath, query: StyleQuery, ending: Literal["svg", "dxf"], kind: str) -> Response:
+    document, catalogue, kept = looked_at(path.starter_id)
+    sheet = circuit_sheet(document, catalogue, query.style)
+    chosen = sheet.power if query.which == "power" or sheet.control is None else sheet.control
+    drawing = at_rest(chosen, sheet.rest)
+    text = to_svg(drawing) if ending == "svg" else to_dxf(drawing)
+    return send_file(
+        io.BytesIO(text.encode()), mimetype=kind, download_name=f"{kept.tag} {query.which}.{ending}", as_attachment=True
+    )
