@@ -4,7 +4,7 @@ Every line of the circuit runs in a path of its own from the level of the node w
 contacts stand as high as they can, loads as low. The drawing turns paths into columns or into rungs.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 from volmek.core.circuit.netlist import LIVE, Circuit
@@ -74,6 +74,20 @@ def _width(line: tuple[Item, ...]) -> int:
     return max((sum(_width(b) for b in item.branches) for item in line if isinstance(item, Parallel)), default=1)
 
 
+def _inner(items: tuple[Item, ...], level: int) -> Iterator[tuple[str, int]]:
+    """Named nodes within branches, with their levels."""
+    for item in items:
+        if isinstance(item, Parallel):
+            for branch in item.branches:
+                at = level
+                for part in branch:
+                    if isinstance(part, Node):
+                        yield part.name, at
+                    at += _size(part)
+                yield from _inner(branch, level)
+        level += _size(item)
+
+
 @dataclass(frozen=True, slots=True)
 class Piece:
     """A line cut at its named nodes: it begins at one and ends at another."""
@@ -138,6 +152,11 @@ class Layout:
         for _ in range(len(self.pieces) + 1):
             changed = False
             for p in self.pieces:
+                if p.begin in self.level or p.begin in self.rails:
+                    for name, at in _inner(p.items, self.level.get(p.begin, 0)):
+                        if self.level.get(name, -1) < at:
+                            self.level[name] = at
+                            changed = True
                 wanted = self.level.get(p.begin, 0) + _length(p.items)
                 if p.end not in self.ends and self.level.get(p.end, -1) < wanted:
                     self.level[p.end] = wanted
@@ -231,6 +250,12 @@ class Layout:
 
     def _series(self, items: tuple[Item, ...], path: int, begin: int, end: int) -> None:
         """Contacts from the top, loads at the bottom, wires in between."""
+        at_node = begin
+        for k, item in enumerate(items):
+            if isinstance(item, Node) and k:
+                self._bar(item.name, at_node, path, self._last(items[:k]))
+                self.grid.feet[(path, at_node)] = item.name
+            at_node += _size(item)
         items = tuple(i for i in items if not isinstance(i, Node | Terminal))
         loads = [k for k, i in enumerate(items) if isinstance(i, Element) and i.load]
         low = end - (_length(items[loads[0] :]) if loads else 0)

@@ -34,8 +34,8 @@ PULLS_IN_PCT, HOLDS_PCT = 85.0, 60.0
 UNDERVOLTAGE_PCT = 90.0
 #: Speed above which a motor holds a lost phase up, and share of the phase-to-neutral voltage that it gives back.
 FEEDS_BACK = 0.4
-#: Events that follow one operation before it is called an oscillation.
-MANY = 400
+#: Times that a contactor begins to pull in, while nobody does anything, before it is called chatter.
+MANY = 40
 LINES = ("L1", "L2", "L3")
 OPERATIONS = (
     "press X, release X, turn X POSITION, trip F1, reset F1, lose L1|L2|L3|N, restore L1|L2|L3|N, swap L1 L2, voltage PCT, open X, close X, "
@@ -80,6 +80,11 @@ class Event:
     time_s: float
     device: str
     words: str
+
+
+def chatter(name: str, time_s: float) -> Event:
+    """The event of a contactor that pulls in again and again."""
+    return Event(time_s, name, f"{name} chatters: its coil drops out through its own contact and pulls in again")
 
 
 @dataclass
@@ -198,7 +203,7 @@ class Simulator:
         at = s.positions[self.monitor]
         quick = not self.circuit.monitor_behind or bool(s.lost)
         if healthy and at == 0:
-            found[self.monitor] = (1, self.on_delay_s if not self.circuit.monitor_behind else 0.1)
+            found[self.monitor] = (1, self.on_delay_s if not self.circuit.monitor_behind else SEEN_S)
         elif not healthy and at == 1:
             found[self.monitor] = (0, self.loss_delay_s if quick else 0.05)
 
@@ -223,7 +228,8 @@ class Simulator:
         """
         log: list[Event] = [] if events is None else events
         end = s.time_s + seconds
-        for _ in range(MANY + int(200 * seconds)):
+        began: dict[int, int] = {}
+        while True:
             s, _ = self._prepared(s)
             nearest = min((at for _, _, at in s.due), default=end + 1)
             stop = min(nearest, end)
@@ -232,11 +238,20 @@ class Simulator:
                 continue  # the overload tripped on the way
             if nearest > end + 1e-12:
                 return s
+            before = s.positions
             s = self._move(s, log)
-        log.append(
-            Event(s.time_s, "", "The circuit chatters: a coil drops out through its own contact and pulls in again.")
-        )
-        return s
+            for i in self.begins(before, s.positions):
+                began[i] = began.get(i, 0) + 1
+                if began[i] >= MANY:
+                    log.append(chatter(self.engine.names[i], s.time_s))
+                    return self._turn(s, end, log)
+
+    def begins(self, before: Positions, after: Positions) -> list[int]:
+        """Contactors and relays that begin to pull in."""
+        return [
+            i for i, kind in enumerate(self.engine.kinds)
+            if kind in ("contactor", "relay") and before[i] == OUT and after[i] == GOING_IN
+        ]  # fmt: skip
 
     def _move(self, s: State, log: list[Event]) -> State:
         now = [x for x in s.due if x[2] <= s.time_s + 1e-12]

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from volmek.core.circuit.netlist import GOING_OUT, HELD, IN, RETURN, Circuit
-from volmek.core.circuit.simulate import Event, Simulator, State
+from volmek.core.circuit.simulate import Event, Simulator, State, chatter
 from volmek.core.errors import Problem, ProblemError
 
 #: Longest time that is looked ahead [s], sampling of the motor, and speed that counts as steady in one sample.
@@ -168,7 +168,7 @@ class _Recorder:
         self.track: list[tuple[float, float, float, float]] = []
         self.quiet: float | None = None
         self.seen: tuple[object, ...] | None = None
-        self.pulled: dict[str, list[float]] = {}
+        self.pulled: dict[int, list[float]] = {}
 
     def keep(self, s: State) -> None:
         """A sample of the motor, and a frame where anything moved."""
@@ -191,26 +191,23 @@ class _Recorder:
             sample = LONG_SAMPLE_S if self._steady() else SAMPLE_S
             stop = max(min(nearest, s.time_s + sample, end), s.time_s + 1e-6)
             before = s
-            known = len(self.events)
             s = self.sim.advance(s, stop - s.time_s, self.events)
             self.keep(s)
-            if self._chatters(self.events[known:]):
+            if self._chatters(before, s):
                 break
             if stop_when_quiet and not s.due and self._rests(before, s):
                 self.quiet = s.time_s
                 break
         return s
 
-    def _chatters(self, new: list[Event]) -> bool:
-        """A contactor that pulls in again and again; said once, and looked ahead no further."""
-        for event in new:
-            if event.words.endswith(" pulls in"):
-                times = self.pulled.setdefault(event.device, [])
-                times.append(event.time_s)
-                if len(times) >= CHATTER and event.time_s - times[-CHATTER] < CHATTER_S:
-                    words = f"{event.device} chatters: its coil drops out through its own contact and pulls in again"
-                    self.events.append(Event(event.time_s, event.device, words))
-                    return True
+    def _chatters(self, before: State, s: State) -> bool:
+        """A contactor that begins to pull in again and again; said once, and looked ahead no further."""
+        for i in self.sim.begins(before.positions, s.positions):
+            times = self.pulled.setdefault(i, [])
+            times.append(s.time_s)
+            if len(times) >= CHATTER and s.time_s - times[-CHATTER] < CHATTER_S:
+                self.events.append(chatter(self.sim.engine.names[i], s.time_s))
+                return True
         return False
 
     def _steady(self) -> bool:

@@ -74,6 +74,7 @@ class Builder:
     places: set[tuple[str, str]] = field(default_factory=set)
     monitor_behind: bool = False
     lamps_done: bool = False
+    armed: str = "bus"
     rated_share: float = 1.0
 
     def device(self, designation: str, kind: DeviceKind, label: str, **more: object) -> str:
@@ -221,7 +222,7 @@ class Builder:
                 self.line(LIVE, parallel(*(self.no(k) for k in self.feeders)), "P1")
                 self.meanings["P1"] = "running " + " ".join(self.feeders)
         if "stopped" in asked:
-            feed = LIVE if c.stopped_lamp_feed == "line" else "bus"
+            feed = LIVE if c.stopped_lamp_feed == "line" else self.armed
             self.line(feed, series(*(self.nc(k) for k in self.feeders)), "P2")
             self.meanings["P2"] = "stopped"
         self._trip_lamp("tripped" in asked, m)
@@ -280,10 +281,8 @@ class Builder:
                 if element.load:
                     loads[f"{element.device}:{element.a}"] = Load(element.device, element.a, element.b)
                 else:
-                    contact = Contact(
-                        element.device, element.a, element.b,
-                        positions_closed(self._known(element.device), *_upright(element.a, element.b)), circle,
-                    )  # fmt: skip
+                    a, b = _upright(element.a, element.b)
+                    contact = Contact(element.device, a, b, positions_closed(self._known(element.device), a, b), circle)
                     contacts[contact.name] = contact
         for name, device in list(self.devices.items()):
             for a, b in SPARE.get(device.kind, ()):

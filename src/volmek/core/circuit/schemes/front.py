@@ -62,6 +62,7 @@ def _three_wire(b: Builder, hold: str, condition: str) -> None:
 
 def _maintained(b: Builder) -> None:
     c = b.document.control
+    b.armed = "e"
     overload = b.overload_contacts() if c.overload_contact in (None, "line_side") else ""
     if b.monitored:
         b.line(LIVE, "F2:11-14", "m")
@@ -97,6 +98,7 @@ def _maintained(b: Builder) -> None:
 def _standby(b: Builder) -> None:
     """One pump of a pair: runs, or stands by until the pressure stays away."""
     c = b.document.control
+    b.armed = "e"
     b.device("S5", "selector", "Off / ready", positions=("off", "ready"), closed_in={"13-14": (1,)})
     b.device(
         "S6",
