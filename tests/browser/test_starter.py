@@ -171,7 +171,7 @@ def test_the_keyboard_alone_walks_stages_line_up_working_and_undo(page: Page) ->
     expect(page.get_by_label("Current in delta")).to_have_value("10.6")
     page.keyboard.press("Control+y")
     expect(lineup(page)).to_contain_text("dial 11.4 A")
-    page.keyboard.press("Alt+7")
+    page.keyboard.press("Alt+8")
     expect(page.frame_locator("iframe").get_by_text("dial 11.4 A").first).to_be_visible()
 
 
@@ -290,6 +290,7 @@ def test_no_serious_accessibility_finding_and_nothing_outside_the_page(page: Pag
         "/starters/7/start",
         "/starters/7/curves",
         "/starters/7/phase",
+        "/starters/7/circuit",
     ):
         page.goto(path)
         page.wait_for_load_state("networkidle")

@@ -131,7 +131,6 @@ const said = computed(() => {
           type="button"
           class="push"
           :class="[b.colour, { down: at(b.designation) > 0 }]"
-          :aria-label="`${b.designation} ${b.label}`"
           @pointerdown.prevent="
             (($event.target as HTMLElement).focus(), player.press(b.designation))
           "
@@ -148,12 +147,11 @@ const said = computed(() => {
           type="button"
           class="push mushroom"
           :class="{ down: at(b.designation) > 0 }"
-          :aria-label="`${b.designation} ${b.label}`"
           :aria-pressed="at(b.designation) > 0"
           @click="latch(b)"
         >
           <i aria-hidden="true"></i><b>{{ b.designation }}</b
-          ><small>{{ at(b.designation) ? 'latched: release' : b.label }}</small>
+          >{{ ' ' }}<small>{{ b.label }}</small>
         </button>
       </template>
     </div>
@@ -199,7 +197,7 @@ const said = computed(() => {
           v-if="sheet.feeds.length > 2"
           type="button"
           :aria-pressed="swapped"
-          aria-label="Exchange L1 and L2"
+          aria-label="L1↔L2, exchange"
           @click="swap"
         >
           L1↔L2

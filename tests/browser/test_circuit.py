@@ -1,0 +1,198 @@
+"""The live circuit, by real presses, keys, trips, lost phases, broken wires and replays."""
+
+import re
+from typing import Any
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+
+@pytest.fixture(autouse=True)
+def no_errors(fresh_demo: None, page: Page) -> Any:
+    """Every test has its own data, and also fails on an error in the page."""
+    errors: list[str] = []
+    page.on("pageerror", lambda e: errors.append(str(e)))
+    yield
+    assert errors == []
+
+
+def opened(page: Page, starter: int = 7) -> Locator:
+    page.goto(f"/starters/{starter}/circuit")
+    panel = page.get_by_role("region", name="Operate")
+    expect(panel.get_by_role("button", name="S2 ")).to_be_visible()
+    return panel
+
+
+def hold(page: Page, button: Locator, seconds: float = 0.5) -> None:
+    """A finger on a button, by the mouse."""
+    box = button.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 20)
+    page.mouse.down()
+    page.wait_for_timeout(1000 * seconds)
+    page.mouse.up()
+
+
+def log(page: Page) -> Locator:
+    return page.get_by_role("list", name="Log")
+
+
+def test_press_and_hold_starts_in_star_and_changes_over(page: Page) -> None:
+    panel = opened(page)
+    motor = panel.get_by_role("status", name="Motor")
+    hold(page, panel.get_by_role("button", name="S2 Start"))
+    expect(motor).to_contain_text("star, forward")
+    expect(log(page)).to_contain_text("K1 pulls in")
+    expect(panel.get_by_label("P1 running: lit")).to_be_visible()
+    panel.get_by_role("button", name="×10").click()
+    expect(motor).to_contain_text("delta, forward", timeout=10000)
+    page.get_by_role("tab", name="Time chart").click()
+    expect(page.get_by_text(re.compile(r"K3 drops out, \d+ ms later K2 pulls in"))).to_be_visible()
+    expect(page.get_by_role("img", name=re.compile("Time chart of K1, K2, K3"))).to_be_visible()
+    panel.get_by_role("button", name="Hold").click()
+    hold(page, panel.get_by_role("button", name="S1 Stop"), 0.3)
+    expect(panel.get_by_label("P2 stopped: lit")).to_be_visible()
+
+
+def test_the_overload_trips_and_a_phase_is_lost(page: Page) -> None:
+    panel = opened(page)
+    hold(page, panel.get_by_role("button", name="S2 Start"))
+    expect(panel.get_by_label("P1 running: lit")).to_be_visible()
+    panel.get_by_role("button", name="trip F1").click()
+    expect(panel.get_by_label("P3 tripped: lit")).to_be_visible()
+    expect(panel.get_by_role("status", name="Motor")).to_contain_text("coasts")
+    panel.get_by_role("button", name="reset F1").click()
+    expect(panel.get_by_label("P3 tripped: dark")).to_be_visible()
+    panel.get_by_role("button", name="Lose L1").click()
+    expect(panel.get_by_label("P2 stopped: dark")).to_be_visible()  # the control circuit hangs on it
+    panel.get_by_role("button", name="Restore L1").click()
+    expect(panel.get_by_label("P2 stopped: lit")).to_be_visible()
+    panel.get_by_role("button", name="S0 Emergency stop").click()
+    expect(panel.get_by_role("button", name="S0 Emergency stop")).to_have_attribute("aria-pressed", "true")
+    expect(panel.get_by_label("P2 stopped: dark")).to_be_visible()
+
+
+def test_keys_alone_press_start_and_walk_event_by_event(page: Page) -> None:
+    panel = opened(page, 1)
+    panel.get_by_role("button", name="S2 Start").focus()
+    page.keyboard.down("Space")
+    page.wait_for_timeout(400)
+    page.keyboard.up("Space")
+    expect(log(page)).to_contain_text("K1 pulls in")
+    panel.get_by_role("button", name="S1 Stop").focus()
+    page.keyboard.press("Enter", delay=300)
+    expect(log(page)).to_contain_text("K1 drops out")
+    panel.get_by_role("button", name="Everything at rest").click()
+    panel.get_by_role("button", name="Hold").click()
+    expect(log(page)).not_to_contain_text("K1 pulls in")
+    hold(page, panel.get_by_role("button", name="S2 Start"), 0.1)
+    expect(log(page)).to_contain_text("press S2")
+    panel.get_by_role("button", name="Next event").click()
+    panel.get_by_role("button", name="Next event").click()
+    panel.get_by_role("button", name="Next event").click()
+    expect(log(page)).to_contain_text("K1 pulls in")
+
+
+def test_a_contact_a_wire_and_a_terminal_are_found(page: Page) -> None:
+    opened(page)
+    picked = page.get_by_role("status", name="Picked")
+    page.locator("svg text", has_text=re.compile("^K1$")).first.click()
+    expect(picked).to_contain_text("K1: coil or load in path")
+    expect(picked).to_contain_text("13-14 in path")
+    page.get_by_label("Find a terminal or wire").fill("K2:21")
+    page.keyboard.press("Enter")
+    expect(picked).to_contain_text("K2: coil or load in path")
+    page.get_by_label("Find a terminal or wire").fill("6")
+    page.keyboard.press("Enter")
+    expect(picked).to_contain_text("Wire 6: ")
+    page.get_by_role("button", name="Power", exact=True).click()
+    expect(page.get_by_role("img", name=re.compile("^Power circuit: Q1, K1"))).to_be_visible()
+    page.get_by_role("button", name="Ladder").click()
+    page.get_by_role("button", name="Control", exact=True).click()
+    expect(page.locator("svg text", has_text="OL").first).to_be_visible()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="DXF").click()
+    assert download.value.suggested_filename == "KG-101 control.dxf"
+
+
+def test_a_broken_wire_shows_and_is_explained(page: Page) -> None:
+    panel = opened(page, 1)
+    page.get_by_role("tab", name="Break it").click()
+    page.get_by_role("combobox", name="What to do").click()
+    page.get_by_role("option", name="Remove a wire").click()
+    page.get_by_label("Terminal, contact or wire").fill("S2:3")
+    page.get_by_label("Second terminal").fill("K1:13")
+    page.get_by_role("button", name="Do it").click()
+    expect(page.get_by_text("K1 has no hold past the start button")).to_be_visible()
+    expect(page.get_by_text("Let go: it drops out.")).to_be_visible()
+    hold(page, panel.get_by_role("button", name="S2 Start"))
+    page.get_by_role("tab", name="Log").click()
+    expect(log(page)).to_contain_text("K1 drops out")
+    page.get_by_role("tab", name="Break it").click()
+    page.get_by_label("Terminal, contact or wire").fill("nonsense")
+    page.get_by_label("Second terminal").fill("K1:13")
+    page.get_by_role("button", name="Do it").click()
+    expect(page.get_by_role("alert").first).to_contain_text("cannot be here")
+    page.get_by_role("button", name="Mend remove S2:3 K1:13").click()
+    expect(page.get_by_text("The circuit is as designed.")).to_be_visible()
+
+
+def test_proofs_hold_and_a_broken_one_is_replayed(page: Page) -> None:
+    panel = opened(page)
+    page.get_by_role("tab", name="Proofs").click()
+    proofs = page.get_by_role("tabpanel", name="Proofs")
+    expect(proofs.get_by_text("✓ holds")).to_have_count(9)
+    page.get_by_role("tab", name="Break it").click()
+    page.get_by_role("combobox", name="What to do").click()
+    page.get_by_role("option", name="Add a wire").click()
+    page.get_by_label("Terminal, contact or wire").fill("F1:95")
+    page.get_by_label("Second terminal").fill("F1:96")
+    page.get_by_role("button", name="Do it").click()
+    expect(page.get_by_text("The contact of F1 is not in the circuit of")).to_be_visible()
+    page.get_by_role("tab", name="Proofs").click()
+    expect(proofs.get_by_text("■ broken").first).to_be_visible()
+    proofs.get_by_role("button", name="Replay overload_drops_all").click()
+    panel.get_by_role("button", name="×10").click()
+    expect(panel.get_by_role("button", name="reset F1")).to_be_visible()
+    expect(panel.get_by_label("P1 running: lit")).to_be_visible()  # tripped, and it runs on
+
+
+def test_a_single_failure_is_looked_up_and_put_in(page: Page) -> None:
+    panel = opened(page)
+    page.get_by_role("tab", name="Single failures").click()
+    row = page.get_by_role("row", name=re.compile("^weld K1 ")).first
+    expect(row).to_contain_text("Starts by itself")
+    page.get_by_role("button", name="Put in weld K1", exact=True).click()
+    expect(page.get_by_role("list", name="Faults put in")).to_contain_text("weld K1")
+    expect(panel.get_by_role("status", name="Motor")).to_contain_text("star, forward")
+
+
+def test_options_draw_the_circuit_anew(page: Page) -> None:
+    panel = opened(page, 1)
+    page.get_by_role("tab", name="Options").click()
+    page.get_by_label("Running", exact=True).check()
+    expect(panel.get_by_label("P1 running: dark")).to_be_visible()
+    page.get_by_role("combobox", name="Started by").click()
+    page.get_by_role("option", name="Hand / off / auto").click()
+    expect(panel.get_by_role("group", name="Hand / off / auto")).to_be_visible()
+    panel.get_by_role("button", name="hand", exact=True).click()
+    expect(panel.get_by_label("P1 running: lit")).to_be_visible()
+    page.get_by_role("tab", name="Lamps, contacts").click()
+    expect(page.get_by_role("tabpanel", name="Lamps, contacts")).to_contain_text("Restarts by itself")
+    page.get_by_role("tab", name="Options").click()
+    page.get_by_role("combobox", name="Duty/stand-by set").click()
+    page.get_by_role("option", name="Fitted").click()
+    expect(page.get_by_text("No circuit yet: a stand-by set has its own selectors")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(panel.get_by_role("group", name="Hand / off / auto")).to_be_visible()
+
+
+def test_a_change_is_told_as_wires_and_parts(page: Page) -> None:
+    opened(page, 1)
+    page.get_by_role("tab", name="Change").click()
+    page.get_by_role("combobox", name="Change").click()
+    page.get_by_role("option", name="To star-delta, timed").click()
+    change = page.get_by_role("tabpanel", name="Change")
+    expect(change).to_contain_text("+ K3 Contactor")
+    expect(change.get_by_role("heading", name=re.compile(r"^Add \d+"))).to_be_visible()
+    expect(change).to_contain_text("prove dead")

@@ -1,0 +1,200 @@
+"""Circuits over the API and on the command line."""
+
+import io
+import json
+from pathlib import Path
+from typing import Any
+
+import ezdxf
+import pytest
+from click.testing import CliRunner
+from flask.testing import FlaskClient
+
+from samples import iec
+from volmek.cli import main
+
+FAN = 7
+
+
+def played(
+    client: FlaskClient, *operations: tuple[float, str], faults: tuple[str, ...] = (), starter: int = FAN
+) -> Any:
+    answer = client.post(
+        f"/api/starters/{starter}/circuit/play",
+        json={"operations": [{"at_s": t, "do": what} for t, what in operations], "faults": list(faults)},
+    )
+    assert answer.status_code == 200, answer.get_json()
+    return answer.get_json()
+
+
+def run(command: str, document: dict[str, Any], *options: str) -> Any:
+    return CliRunner().invoke(main, [command, "-", *options], input=json.dumps(document))
+
+
+def circuit_document(**control: Any) -> dict[str, Any]:
+    return iec(control={"voltage_v": 230, "source": "transformer", **control})
+
+
+def test_every_demo_starter_has_its_circuit_in_both_styles(client: FlaskClient) -> None:
+    for board in client.get("/api/boards").get_json()["boards"]:
+        for starter in board["starters"]:
+            for style in ("columns", "ladder"):
+                sheet = client.get(f"/api/starters/{starter['id']}/circuit?style={style}").get_json()["sheet"]
+                assert sheet["control"]["style"] == style and sheet["power"]["marks"]
+                assert {"a", "b", "number", "circle"} == set(sheet["wires"][0])
+                assert sheet["restart"] and sheet["crowded"] == []
+    nec = next(
+        s["id"] for b in client.get("/api/boards").get_json()["boards"] for s in b["starters"] if s["tag"] == "PL-201"
+    )
+    assert client.get(f"/api/starters/{nec}/circuit").get_json()["sheet"]["control"]["style"] == "ladder"
+
+
+def test_the_sheet_says_what_can_be_operated_and_what_lamps_mean(client: FlaskClient) -> None:
+    sheet = client.get(f"/api/starters/{FAN}/circuit").get_json()["sheet"]
+    operated = {o["designation"]: o for o in sheet["operated"]}
+    assert operated["S2"]["verbs"] == ["press", "release"] and operated["S1"]["colour"] == "red"
+    assert operated["F1"]["verbs"] == ["trip", "reset"] and {"Q1", "F3", "S0"} <= set(operated)
+    lamps = {lamp["designation"]: lamp for lamp in sheet["lamps"]}
+    assert lamps["P1"]["colour"] == "green" and lamps["P1"]["lit"]["running"] and not lamps["P1"]["lit"]["idle"]
+    contacts = {a["designation"]: a for a in sheet["auxiliary"]}
+    assert contacts["K1"]["no"] == 4 and "make" in contacts["K1"]["block"]
+    assert sheet["control_phases"] == ["L1", "L2"] and "usually stays in" in sheet["phase_test"]
+
+
+def test_the_kiln_fan_is_started_and_stopped_in_time(client: FlaskClient) -> None:
+    timeline = played(client, (0.5, "press S2"), (1.0, "release S2"), (30.0, "press S1"), (30.5, "release S1"))[
+        "timeline"
+    ]
+    words = [e["words"] for e in timeline["events"]]
+    assert words[:4] == ["press S2", "KT1 runs", "K3 pulls in", "K1 pulls in"]
+    change = next(g for g in timeline["gaps"])
+    assert (change["out"], change["into"]) == ("K3", "K2") and 0.01 < change["seconds"] < 0.2
+    star = next(s for s in timeline["spans"] if s["name"] == "K3")
+    assert star["ends_s"] - star["begins_s"] == pytest.approx(13.5, abs=0.1)  # the time of the design
+    track = timeline["track"]
+    assert len({len(track[k]) for k in ("time_s", "speed_pct", "current", "heat_pct")}) == 1
+    assert max(track["speed_pct"]) == pytest.approx(98.7, abs=0.5) and timeline["quiet_s"]
+    frame = next(f for f in timeline["frames"] if f["connection"] == "delta")
+    assert "K2" in frame["on"] and "K2:1-2" in frame["closed"] and "M1:U1" in frame["live"]
+    assert timeline["frames"][-1]["connection"] == "off"
+
+
+def test_faults_are_played_and_recognised(client: FlaskClient) -> None:
+    answer = played(client, (0.5, "press S2"), (1.0, "release S2"), faults=("remove S2:3 K1:13",))
+    assert any("no hold past the start button" in m["what"] for m in answer["mistakes"])
+    assert "K1 drops out" in [e["words"] for e in answer["timeline"]["events"]]
+    assert played(client)["mistakes"] == []
+
+
+@pytest.mark.parametrize(
+    ("body", "field"),
+    [
+        ({"operations": [{"at_s": 1, "do": "dance"}]}, "do"),
+        ({"operations": [{"at_s": 2, "do": "press S2"}, {"at_s": 1, "do": "release S2"}]}, "operations[1].at_s"),
+        ({"faults": ["bend K1"]}, "fault"),
+        ({"operations": [{"at_s": -1, "do": "press S2"}]}, "operations.0.at_s"),
+        ({"operation": []}, "operation"),
+    ],
+)
+def test_what_cannot_be_played_is_refused_at_its_field(client: FlaskClient, body: dict[str, Any], field: str) -> None:
+    answer = client.post(f"/api/starters/{FAN}/circuit/play", json=body)
+    assert answer.status_code == 422
+    assert field in [p["field"] for p in answer.get_json()["problems"]]
+
+
+def test_proofs_failures_and_differences(client: FlaskClient) -> None:
+    proofs = client.get(f"/api/starters/{FAN}/circuit/proofs").get_json()
+    assert len(proofs["proofs"]) == 9 and all(p["holds"] for p in proofs["proofs"]) and proofs["stories"] == {}
+    bridged = client.get(f"/api/starters/{FAN}/circuit/proofs?fault=add F1:95 F1:96").get_json()
+    broken = {p["rule"]: p for p in bridged["proofs"] if not p["holds"]}
+    assert "overload_drops_all" in broken and bridged["stories"]["overload_drops_all"][-1]["do"] == "trip F1"
+    table = client.get(f"/api/starters/{FAN}/circuit/failures").get_json()["failures"]
+    assert table[0]["dangerous"] and table[-1]["hidden"] and {"weld K1", "break 1"} <= {f["fault"] for f in table}
+    change = client.get("/api/starters/1/circuit/difference?type=star_delta").get_json()["difference"]
+    assert "K3 Contactor" in change["parts_added"] and change["added"] and change["kept"]
+    assert client.get("/api/starters/1/circuit/difference?type=jump").status_code == 422
+    lamps = client.get("/api/starters/1/circuit/difference?lamps=running&lamps=tripped").get_json()["difference"]
+    assert {"P1 Lamp", "P3 Lamp"} <= set(lamps["parts_added"])
+
+
+def test_drawings_leave_as_svg_and_dxf(client: FlaskClient) -> None:
+    for which in ("control", "power"):
+        svg = client.get(f"/api/starters/{FAN}/circuit.svg?which={which}")
+        assert svg.mimetype == "image/svg+xml" and svg.text.count("<polyline") > 20 and ">K1<" in svg.text
+        dxf = client.get(f"/api/starters/{FAN}/circuit.dxf?which={which}&style=ladder")
+        drawing = ezdxf.read(io.StringIO(dxf.text))  # type: ignore[attr-defined]
+        assert not drawing.audit().errors
+        words = {e.dxf.text for e in drawing.modelspace().query("TEXT")}
+        assert {"K1", "K2"} <= words and len(drawing.modelspace().query("LWPOLYLINE")) > 20
+    assert client.get("/api/starters/99/circuit.dxf").status_code == 404
+
+
+def test_contradictory_options_are_said_at_their_field(client: FlaskClient) -> None:
+    out = client.get("/api/starters/1").get_json()
+    document = {**out["document"], "control": {**out["document"]["control"], "scheme": "two_wire", "standby": True}}
+    put = client.put("/api/starters/1", json={"document": document, "version": out["version"]})
+    assert put.status_code == 200
+    answer = client.get("/api/starters/1/circuit")
+    assert (answer.status_code, answer.get_json()["problems"][0]["field"]) == (422, "control.standby")
+
+
+def test_the_circuit_command_prints_the_fixed_names() -> None:
+    result = run("circuit", circuit_document(lamps=["running", "stopped"]))
+    assert result.exit_code == 0, result.stderr
+    data = json.loads(result.stdout)
+    assert {"nodes", "devices", "auxiliary_contacts", "lamp_table"} <= set(data)
+    assert {"wire", "terminals"} == set(data["nodes"][0])
+    assert data["auxiliary_contacts"]["K1"] == {"no": 2, "nc": 1}
+    assert data["lamp_table"]["idle"] == {"P1": False, "P2": True}
+    assert all(len(n["terminals"]) > 1 for n in data["nodes"])
+
+
+def test_simulate_prints_one_entry_for_each_operation() -> None:
+    result = run(
+        "simulate", circuit_document(lamps=["running"]), "--do", "press S2; wait 0.5; release S2; wait 10; trip F1"
+    )
+    entries = json.loads(result.stdout)
+    assert [e["do"] for e in entries] == ["press S2", "wait 0.5", "release S2", "wait 10", "trip F1"]
+    assert {"do", "time_s", "coils", "lamps", "motor", "events"} <= set(entries[0])
+    assert entries[0]["time_s"] == 0 and entries[3]["time_s"] == pytest.approx(10.5, abs=0.2)
+    assert entries[3]["coils"]["K1"] and entries[3]["lamps"]["P1"] and entries[3]["motor"]["direction"] == "forward"
+    assert not entries[4]["coils"]["K1"]
+    welded = run("simulate", circuit_document(), "--do", "press S2; release S2; press S1; wait 1", "--fault", "weld K1")
+    assert json.loads(welded.stdout)[3]["motor"]["connection"] != "off"
+
+
+@pytest.mark.parametrize(
+    ("options", "line"),
+    [
+        (("--do", "jump S2"), "do: 'jump S2' cannot be done here"),
+        (("--do", "press S2", "--fault", "weld K7"), "fault: 'weld K7' cannot be here"),
+    ],
+)
+def test_bad_operations_exit_with_two_and_one_line(options: tuple[str, ...], line: str) -> None:
+    result = run("simulate", circuit_document(), *options)
+    assert result.exit_code == 2 and result.stdout == "" and result.stderr.startswith(line)
+
+
+def test_prove_exits_with_one_when_a_rule_is_broken() -> None:
+    sound = run("prove", circuit_document())
+    assert sound.exit_code == 0 and all(p["holds"] for p in json.loads(sound.stdout))
+    assert not any("shortest" in p for p in json.loads(sound.stdout))
+    bridged = run("prove", circuit_document(), "--fault", "add S1:1 S1:2")
+    broken = [p for p in json.loads(bridged.stdout) if not p["holds"]]
+    assert bridged.exit_code == 1 and broken[0]["rule"] == "stop_drops_all" and broken[0]["shortest"]
+    two_wire = json.loads(run("prove", circuit_document(scheme="two_wire")).stdout)
+    assert "no_self_start" not in {p["rule"] for p in two_wire}
+
+
+def test_failures_and_what_is_no_document(tmp_path: Path) -> None:
+    table = json.loads(run("failures", circuit_document()).stdout)
+    assert {"fault", "effect", "dangerous", "hidden"} == set(table[0])
+    assert next(f for f in table if f["fault"] == "weld K1")["dangerous"]
+    assert run("circuit", circuit_document(scheme="two_wire", standby=True)).exit_code == 2
+    missing = CliRunner().invoke(main, ["prove", str(tmp_path / "none.json")])
+    assert missing.exit_code == 2 and "none.json" in missing.stderr
+    two = CliRunner().invoke(main, ["circuit", "-"], input=json.dumps([iec(), iec(tag="B")]))
+    assert two.exit_code == 2 and "holds 2 documents" in two.stderr
+    binary = tmp_path / "binary.json"
+    binary.write_bytes(b"\xff\xfe\x00")
+    assert "not UTF-8" in CliRunner().invoke(main, ["failures", str(binary)]).stderr
