@@ -4,28 +4,16 @@ import os
 import sys
 import tempfile
 import threading
+from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import FilePayload, Page, sync_playwright
+from playwright.sync_api import Page, sync_playwright
 from waitress.server import create_server
 
-from volmek.core.catalogue import reference_catalogue
-from volmek.files.catalogue_files import write_csv
 from volmek.web.app import create_app
 from volmek.web.demo import fill
 
 HERE = Path(__file__).parent
-
-
-def spoilt_file() -> FilePayload:
-    """A catalogue with a unit, a formula, a span upside down and a type that occurs twice."""
-    rows = [c.model_copy(update={"type": f"TM-{c.ac3_400_a:g}"}) for c in reference_catalogue().contactors[:6]]
-    lines = write_csv("contactors", rows).splitlines()
-    lines[2] = lines[2].replace(",8,", ",8 A,", 1)
-    lines[4] = lines[4].replace(",62,", ",=31+31,", 1)
-    lines[5] = lines[5].replace("ac220-240", "ac240-220")
-    lines[6] = lines[6].replace("TM-22", "TM-6")
-    return {"name": "store-room.csv", "mimeType": "text/csv", "buffer": "\n".join(lines).encode()}
 
 
 def take(page: Page, base: str) -> None:
@@ -45,17 +33,7 @@ def take(page: Page, base: str) -> None:
     page.goto(f"{base}/starters/1/starter")
     page.get_by_label("Most current at the start").fill("60")
     shot("methods")
-    for name in ("Direct on line", "Star-delta, timed", "Soft starter with bypass"):
-        page.get_by_role("checkbox", name=f"Compare {name}").check()
-    page.get_by_role("region", name="Side by side").wait_for()
-    page.get_by_role("region", name="Side by side").scroll_into_view_if_needed()
-    shot("compare")
     page.get_by_label("Most current at the start").fill("")
-    page.get_by_text("Star-delta, timed", exact=True).first.click()
-    page.get_by_role("button", name="Devices").click()
-    shot("star-delta")
-    page.get_by_role("button", name="Starter", exact=False).first.click()
-    page.get_by_text("Direct on line", exact=True).first.click()
     page.goto(f"{base}/starters/1/devices")
     page.get_by_role("button", name="Dial:").first.click()
     shot("devices-working")
@@ -77,20 +55,7 @@ def take(page: Page, base: str) -> None:
     shot("tables")
     page.goto(f"{base}/catalogue")
     shot("catalogue")
-    page.get_by_label("New catalogue").fill("Store room")
-    page.get_by_role("button", name="Make it").click()
-    page.get_by_role("button", name="Import…").click()
-    page.get_by_label("File", exact=True).set_input_files(spoilt_file())
-    page.get_by_text("4 problems").wait_for()
-    shot("catalogue-import")
-    page.goto(f"{base}/starters/1/devices")
-    page.get_by_label("Asked for").click()
-    page.get_by_role("option", name="Type 2").click()
-    page.get_by_role("region", name="Coordination").scroll_into_view_if_needed()
-    page.get_by_role("button", name="Take TC").first.wait_for()
-    shot("coordination")
-    page.goto(f"{base}/starters/11/devices")
-    shot("single-phase-devices")
+    circuits(page, base, shot)
     page.evaluate("localStorage.setItem('volmek.theme', 'dark')")
     page.goto(f"{base}/starters/5/devices")
     shot("devices-north-american-dark")
@@ -98,6 +63,48 @@ def take(page: Page, base: str) -> None:
     page.set_viewport_size({"width": 820, "height": 1100})
     page.goto(f"{base}/starters/2/devices")
     shot("tablet")
+
+
+def circuits(page: Page, base: str, shot: Callable[[str], None]) -> None:
+    """The circuit running in one house style and at rest in the other, the power drawing, a replayed proof, the failures."""
+    panel = page.get_by_role("region", name="Operate")
+
+    def press(name: str) -> None:
+        button = panel.get_by_role("button", name=name)
+        button.dispatch_event("pointerdown")
+        page.wait_for_timeout(400)
+        button.dispatch_event("pointerup")
+        page.wait_for_timeout(900)
+
+    page.goto(f"{base}/starters/7/circuit")
+    press("S2 Start")
+    shot("circuit")
+    page.get_by_role("button", name="Power", exact=True).click()
+    page.get_by_role("tab", name="Time chart").click()
+    panel.get_by_role("button", name="×10").click()
+    page.wait_for_timeout(2000)
+    shot("circuit-power")
+    page.goto(f"{base}/starters/9/circuit")
+    page.get_by_role("button", name="Ladder").click()
+    shot("circuit-ladder")
+    page.goto(f"{base}/starters/7/circuit")
+    page.get_by_role("tab", name="Single failures").click()
+    page.get_by_text("weld K1", exact=True).wait_for()
+    page.get_by_role("tab", name="Single failures").scroll_into_view_if_needed()
+    page.locator("main").evaluate("e => e.scrollTo(0, 420)")
+    shot("circuit-failures")
+    page.get_by_role("tab", name="Break it").click()
+    page.get_by_role("combobox", name="What to do").click()
+    page.get_by_role("option", name="Add a wire").click()
+    page.get_by_label("Terminal, contact or wire").fill("F1:95")
+    page.get_by_label("Second terminal").fill("F1:96")
+    page.get_by_role("button", name="Do it").click()
+    page.get_by_role("tab", name="Proofs").click()
+    page.get_by_role("button", name="Replay overload_drops_all").click()
+    panel.get_by_role("button", name="×10").click()
+    page.wait_for_timeout(2600)
+    page.locator("main").evaluate("e => e.scrollTo(0, 330)")
+    shot("circuit-proof")
 
 
 def main() -> None:

@@ -73,6 +73,7 @@ VARIANTS: dict[str, Circuit] = {
     "controller signal": made(controller_signal=True, **EVERYTHING),
     "tapped": made("two_speed", motor={"speed_winding": "tapped"}, **EVERYTHING),
     "unearthed": made(earthed=False, overload_contact="return_side", **EVERYTHING),
+    "from a transformer": made("star_delta", source="transformer", voltage_v=230, **EVERYTHING),
     "stopped lamp from the line": made(stopped_lamp_feed="line", **EVERYTHING),
     "command lamp": made(running_lamp_feed="command", **EVERYTHING),
 }  # fmt: skip
@@ -193,6 +194,22 @@ def test_other_sequences_come_in_their_order() -> None:
     )
     assert [turns[3]["motor"]["direction"], turns[-1]["motor"]["direction"]] == ["forward", "reverse"]
     assert coils(turns[6]) == {"K1"}  # through stop and rest only
+
+
+def test_ends_of_travel_stop_one_direction_and_let_the_other_start() -> None:
+    c = VARIANTS["reversing at once"]
+    say = script(
+        c,
+        "press S2; release S2; wait 2; open B3; wait 1; press S2; wait 1; release S2; press S3; release S3; wait 2; close B3; wait 1",
+    )
+    running = [sorted(k for k in coils(e) if k in ("K1", "K2")) for e in say]
+    assert (
+        running[2] == ["K1"]
+        and running[4] == []
+        and running[6] == []
+        and running[10] == ["K2"]
+        and running[12] == ["K2"]
+    )
 
 
 def test_maintained_contacts_stand_by_and_float() -> None:

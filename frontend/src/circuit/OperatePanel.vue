@@ -24,20 +24,10 @@ const volts = ref(100)
 function latch(o: Operated): void {
   void player.operate(`${at(o.designation) ? 'release' : 'press'} ${o.designation}`)
 }
-function toggle(o: Operated): void {
-  const verb =
-    o.kind === 'overload'
-      ? at(o.designation)
-        ? 'reset'
-        : 'trip'
-      : at(o.designation)
-        ? 'open'
-        : 'close'
-  void player.operate(`${verb} ${o.designation}`)
-}
-function toggleWords(o: Operated): string {
-  if (o.kind === 'overload') return at(o.designation) ? 'reset' : 'trip'
-  return at(o.designation) ? 'open' : 'close'
+/** What can be done to it now: a breaker opened, a field contact moved, an overload tripped; or that undone. */
+function verb(o: Operated): string {
+  const there = at(o.designation) > 0
+  return (o.kind === 'breaker' ? !there : there) ? (o.verbs[1] ?? '') : (o.verbs[0] ?? '')
 }
 function line(name: string): void {
   const away = lost.value.has(name)
@@ -176,8 +166,12 @@ const said = computed(() => {
         ><b>{{ o.designation }}</b> {{ o.label
         }}<em v-if="o.kind === 'overload' && at(o.designation)"> tripped</em></span
       >
-      <button type="button" :aria-label="`${toggleWords(o)} ${o.designation}`" @click="toggle(o)">
-        {{ toggleWords(o) }}
+      <button
+        type="button"
+        :aria-label="`${verb(o)} ${o.designation}`"
+        @click="player.operate(`${verb(o)} ${o.designation}`)"
+      >
+        {{ verb(o) }}
       </button>
     </div>
     <div class="row" role="group" aria-label="Supply">

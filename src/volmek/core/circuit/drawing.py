@@ -10,7 +10,7 @@ from volmek.core.drawing import Shape, arc, circle, line, rect, text
 Style = Literal["columns", "ladder"]
 #: Steps of the grid, margins, and heights of the notes under the coils.
 COLUMN, ROW, RUNG, STEP = 92.0, 58.0, 74.0, 84.0
-TOP, LEFT, NOTE, LANE = 40.0, 56.0, 11.0, 8.0
+TOP, LEFT, NOTE, LANE, FEED = 40.0, 56.0, 11.0, 8.0, 64.0
 #: Colours of the conductors by school: lines, neutral, protective, control, control of direct current.
 COLOURS = {
     "iec": ("brown", "black", "grey", "blue", "green-yellow", "red", "dark blue"),
@@ -84,6 +84,7 @@ class _Painter:
         self.grid: Grid = lay_out(circuit)
         self.marks: list[Ink] = []
         self.places: list[Place] = []
+        self.left, self.top = (LEFT + FEED, TOP) if style == "columns" else (LEFT, TOP + FEED)
         self.contact = {f"{c.device}:{a}-{b}": c for c in circuit.contacts for a, b in ((c.a, c.b), (c.b, c.a))}
 
     @property
@@ -93,8 +94,8 @@ class _Painter:
     def at(self, path: float, level: float, lane: int = 0) -> tuple[float, float]:
         """Where a path meets a level."""
         if self.columns:
-            return LEFT + COLUMN * (path + 0.5), TOP + ROW * level + LANE * lane
-        return LEFT + STEP * level + LANE * lane, TOP + RUNG * (path + 0.5)
+            return self.left + COLUMN * (path + 0.5), self.top + ROW * level + LANE * lane
+        return self.left + STEP * level + LANE * lane, self.top + RUNG * (path + 0.5)
 
     def wire(self, points: tuple[float, ...], terminal: str) -> None:
         """A piece of conductor."""
@@ -116,6 +117,7 @@ class _Painter:
 
     def paint(self) -> CircuitDrawing:
         self._rails()
+        self._feed()
         for run in self.grid.runs:
             first, last = self.grid.lane(run.path, run.begin, top=True), self.grid.lane(run.path, run.end, top=False)
             if run.end > run.begin or last > 0:
@@ -131,8 +133,8 @@ class _Painter:
             self._element(p)
         self._numbers()
         deep = self._notes()
-        across, along = (LEFT + COLUMN * self.grid.paths + 24, TOP + ROW * self.grid.levels + 18 + deep) if self.columns else (
-            LEFT + STEP * self.grid.levels + 24 + 140, TOP + RUNG * self.grid.paths + 16)  # fmt: skip
+        across, along = (self.left + COLUMN * self.grid.paths + 24, self.top + ROW * self.grid.levels + 24 + deep) if self.columns else (
+            self.left + STEP * self.grid.levels + 24 + 140, self.top + RUNG * self.grid.paths + 16)  # fmt: skip
         coils = ", ".join(x.device for x in self.c.loads)
         return CircuitDrawing(
             self.style,
@@ -161,13 +163,67 @@ class _Painter:
                 )
             )
             x, y = a
-            self.note(
-                x - 6 if self.columns else x,
-                y + 4 if self.columns else y - 8,
-                words,
-                11,
-                "end" if self.columns else "middle",
-            )
+            own = name in ("L", RETURN)
+            if self.columns:
+                self.note(x - (20 if own else 6), y - 5 if own else y + 4, words, 11, "end")
+            else:
+                self.note(x - 9 if own and name == "L" else x + (9 if own else 0), y - 8, words, 11)
+
+    def _feed(self) -> None:
+        """What feeds the rails: control breaker, and transformer with its link to earth."""
+        if RETURN not in self.grid.bars:
+            return
+        transformer = self.c.sources[RETURN].startswith("T1")
+        live, back = self.c.sources["L"], self.c.sources[RETURN]
+        (lx, ly), (rx, ry) = self.at(-0.3, 0), self.at(-0.3, self.grid.levels)
+        phases = self.c.control_phases
+        if self.columns:
+            x = lx - FEED
+            self.wire((lx, ly, x, ly, x, ly + 14), live)
+            self.marks += [
+                Ink(line(x, ly + 34, x - 9, ly + 16), "contact:F3:1-2", "open"),
+                Ink(line(x, ly + 34, x - 1, ly + 14), "contact:F3:1-2", "closed"),
+                *(Ink(s) for s in _cross(x, ly + 14)),
+            ]
+            self.note(x - 12, ly + 28, "F3", 10.5, "end", "label:F3")
+            self.wire((rx, ry, x, ry), back)
+            if transformer:
+                middle = (ly + ry) / 2
+                self.wire((x, ly + 34, x, middle - 16), live)
+                self.wire((x, middle + 16, x, ry), back)
+                self.marks += [Ink(circle(x, middle - 6, 10)), Ink(circle(x, middle + 6, 10))]
+                self.note(x + 14, middle + 4, "T1", 10.5, "start", "label:T1")
+                self.note(x - 14, middle + 4, " ".join(phases), 9, "end")
+            else:
+                self.wire((x, ly + 34, x, ly + 48), live)
+                self.note(x, ly + 60, phases[0], 10)
+                self.note(x - 6, ry + 4, phases[1] if len(phases) > 1 else "N", 10, "end")
+            if transformer and self.c.earthed:
+                self._earth(x, ry)
+        else:
+            y = self.at(-0.3, 0)[1] - FEED + 14
+            (ax, ay), (bx, by) = self.at(-0.3, 0), self.at(-0.3, self.grid.levels)
+            self.wire((ax, ay, ax, y, ax + 14, y), live)
+            self.marks += [Ink(rect(ax + 14, y - 5, 22, 10)), Ink(line(ax + 14, y, ax + 36, y))]
+            self.note(ax + 25, y - 9, "F3", 10.5, "middle", "label:F3")
+            middle = (ax + bx) / 2 if transformer else ax + 60
+            self.wire((ax + 36, y, middle - (16 if transformer else 0), y), live)
+            if transformer:
+                self.marks += [Ink(circle(middle - 6, y, 10)), Ink(circle(middle + 6, y, 10))]
+                self.note(middle, y - 14, f"T1  {' '.join(phases)}", 10, "middle", "label:T1")
+                self.wire((middle + 16, y, bx, y, bx, by), back)
+                if self.c.earthed:
+                    self._earth(bx, y)
+            else:
+                self.note(middle + 4, y + 4, phases[0], 10, "start")
+                self.note(bx, by - 22, phases[1] if len(phases) > 1 else "N", 10)
+
+    def _earth(self, x: float, y: float) -> None:
+        """The link to earth, before every load."""
+        self.marks += [
+            Ink(line(x, y, x, y + 12)), Ink(line(x - 9, y + 12, x + 9, y + 12)), Ink(line(x - 6, y + 15, x + 6, y + 15)),
+            Ink(line(x - 3, y + 18, x + 3, y + 18)), Ink(circle(x, y, 2.1, filled=True)),
+        ]  # fmt: skip
 
     def _rail_terminal(self, name: str) -> str:
         return self.c.sources.get(name, self.grid.bars[name].terminal)
@@ -209,9 +265,10 @@ class _Painter:
 
     def _between(self, named: set[str]) -> None:
         """Numbers of wires that run from one symbol straight to the next."""
+        back = {self.c.number_of.get(self.c.sources.get(x, ""), "") for x in (RETURN, "NF5")}
         for p in self.grid.placed:
             number = self.c.number_of.get(p.element.terminals[1], "")
-            if not number or number in named or number == self.c.number_of.get(self.c.sources.get(RETURN, ""), "0"):
+            if not number or number in named or number in back:
                 continue
             named.add(number)
             x, y = self.at(p.path, p.level + 1)
@@ -280,6 +337,11 @@ class _Painter:
                     if half:
                         self.note(x + 12, y - 2 + NOTE * i, "  ".join(half), 8.5, "start", f"label:{p.element.device}")
         return NOTE * deepest
+
+
+def _cross(x: float, y: float) -> list[Shape]:
+    """The cross of a breaker."""
+    return [line(x - 3, y - 3, x + 3, y + 3, weight="hair"), line(x - 3, y + 3, x + 3, y - 3, weight="hair")]
 
 
 CROSSED = ("contactor", "relay", "timer", "star_delta_timer")

@@ -388,7 +388,9 @@ class Simulator:
             after = self._put(s, i, 1 if verb == "trip" else 0)
             return replace(after, heat=0.0) if verb == "reset" else after
         if verb in ("open", "close") and kind in ("breaker", "field"):
-            return self._put(s, i, 1 if verb == "close" else 0)
+            # A contact that opens on what it watches is closed at rest.
+            acts = "open" if self.circuit.devices[name].opens else "close"
+            return self._put(s, i, 1 if verb == acts else 0)
         if verb in ("push", "let") and kind in ("contactor", "relay"):
             return replace(s, pushed=s.pushed | {name} if verb == "push" else s.pushed - {name})
         raise _unknown(operation)

@@ -118,11 +118,12 @@ def frame(sim: Simulator, s: State) -> Frame:
     """What is seen now."""
     e = sim.engine
     mask = e.closed(s.positions)
+    breaker = ["F3:1-2"] if "F3" in e.index and s.positions[e.index["F3"]] else []
     closed = [c.name for bit, c in enumerate(e.contacts) if mask >> bit & 1 and c.circle == "control"]
     lamps = [name for name, lit in sim.lamps(s).items() if lit]
     motor = sim.motor(s)
     return Frame(
-        round(s.time_s, 4), [*closed, *sorted(e.closed_poles(s.positions))], live_terminals(sim, s), [*sorted(sim.live(s)), *lamps],
+        round(s.time_s, 4), [*breaker, *closed, *sorted(e.closed_poles(s.positions))], live_terminals(sim, s), [*sorted(sim.live(s)), *lamps],
         {n: p for n, p in e.where(s.positions).items() if p}, str(motor["connection"]), str(motor["direction"]),
     )  # fmt: skip
 
