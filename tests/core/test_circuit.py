@@ -227,6 +227,40 @@ def test_maintained_contacts_stand_by_and_float() -> None:
     assert "restarts by itself" in standby.restart
 
 
+def test_rotor_resistors_let_a_slip_ring_motor_up_in_steps() -> None:
+    from volmek.core.catalogue import reference_catalogue
+    from volmek.core.circuit.live import live
+
+    d = parse(
+        {
+            "tag": "A", "motor": {"rated_power_kw": 55, "frequency_hz": 50, "rated_voltage_delta_v": 400, "rated_current_delta_a": 101,
+            "power_factor": 0.85, "efficiency_pct": 92.5, "rated_speed_rpm": 1470, "rotor_voltage_v": 310, "rotor_current_a": 110},
+            "supply": {"line_voltage_v": 400, "frequency_hz": 50, "prospective_current_ka": 10}, "protection": {"device": "moulded_case_breaker"},
+            "load": {"torque_pct": 60, "shape": "constant", "inertia_kgm2": 15}, "starter": {"type": "rotor_resistance", "first_stage_time_s": 9},
+        }
+    )  # fmt: skip
+    sim = live(d, reference_catalogue()).simulator
+    timeline = play(sim, [Operation(0.5, "press S2"), Operation(1, "release S2")])
+    assert (
+        1.7 < max(timeline.track.current[:12]) < 2.1
+    )  # held near twice the rated current, not at the inrush of a cage motor
+    at = {e.words: e.time_s for e in timeline.events}
+    assert at["KT1 has run out"] == pytest.approx(9.54, abs=0.1)  # the time that was typed
+    first = next(
+        s for t, s in zip(timeline.track.time_s, timeline.track.speed_pct, strict=True) if t >= at["K2 pulls in"]
+    )
+    assert 50 < first < 80 and max(timeline.track.speed_pct) > 97
+
+
+def test_a_four_wire_monitor_sees_the_neutral_and_a_three_wire_one_does_not() -> None:
+    for wires, holds in (("three_wire", True), ("four_wire", False)):
+        say = script(
+            made(phase_monitor=wires, source="transformer", voltage_v=230),
+            "press S2; release S2; wait 2; lose N; wait 1",
+        )
+        assert ("K1" in coils(say[4])) is holds
+
+
 def test_a_lost_phase_with_and_without_a_monitor() -> None:
     with_monitor = script(
         made(phase_monitor="three_wire", **LAMPS), "press S2; release S2; wait 5; lose L3; wait 1; restore L3; wait 3"
@@ -398,6 +432,15 @@ def test_the_single_failure_table_finds_what_hurts() -> None:
     assert table["weld K2:21-22"].hidden and table["weld K3:21-22"].hidden
     assert not table["break 1"].dangerous and "does not start" in table["break 1"].effect.lower()
     assert "F3 trips" in table["earth 4"].effect
+    lamps = {f.fault: f.effect for f in failures(VARIANTS["star_delta"])}
+    assert any("P2 is dark at rest" in e for e in lamps.values()) and any(
+        "E1 is cold with the heater on" in e for e in lamps.values()
+    )
+    assert lamps["weld S7:13-14"] == "E1 is on at rest."
+    interlocks = {f.fault for f in failures(VARIANTS["star_delta"]) if f.hidden}
+    assert {"weld K2:21-22", "weld K3:21-22"} <= interlocks and not any(
+        f.startswith(("break", "earth")) for f in interlocks
+    )
     short = {f.fault: f for f in failures(made("star_delta_manual", variant="as_often_built"))}
     assert "short circuit" in short["weld K3:61-62"].effect.lower()
 

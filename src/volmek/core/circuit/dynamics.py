@@ -2,16 +2,17 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import exp, pi
+from math import exp
 
 import numpy as np
 
 from volmek.core.curves import ThermalEdge
+from volmek.core.motor_model import slip_ring_ratios
 from volmek.core.runup import Drive
 
 #: Longest step of the integration [s], and points of the torque curves.
 STEP_S = 0.02
-POINTS = 120
+POINTS = 1000
 #: Torques of part-winding starts over those of the whole winding, and their currents.
 HALF_TORQUE, HALF_CURRENT = 0.45, 0.65
 #: Inrush of a motor whose own is not known.
@@ -30,6 +31,7 @@ class Dynamics:
     coast_per_s : how fast it slows down without a supply [1/s]
     edge, dial : of the overload relay, dial over rated current; None without one
     low_ratio : low over high synchronous speed, of a motor with two
+    rings : resistance of a slip-ring motor's rotor circuit over the rotor's own, for each number of contactors that are in
     """
 
     torque: Sequence[float]
@@ -40,8 +42,9 @@ class Dynamics:
     edge: ThermalEdge | None = None
     dial: float = 1.0
     low_ratio: float = 0.5
+    rings: tuple[float, ...] = ()
 
-    def step(self, speed: float, positive: float, negative: float, seconds: float, connection: str, limit: float | None) -> tuple[float, float]:  # fmt: skip
+    def step(self, speed: float, positive: float, negative: float, seconds: float, connection: str, limit: float | None, rings_in: int = 0) -> tuple[float, float]:  # fmt: skip
         """Speed after a short time, and current over rated current.
 
         Parameters
@@ -49,10 +52,12 @@ class Dynamics:
         speed : share of synchronous speed, negative in reverse
         positive, negative : sequence voltages over the rated one
         limit : current that electronics hold, over rated current
+        rings_in : contactors in the rotor that are in
         """
         ratio = self.low_ratio if connection == "low" else 1.0
         half = connection == "half"
-        ahead, against = 1 - speed / ratio, 1 + speed / ratio
+        added = self.rings[min(rings_in, len(self.rings) - 1)] if self.rings else 1.0
+        ahead, against = (1 - speed / ratio) / added, (1 + speed / ratio) / added
         torque = positive**2 * _at(self.torque, ahead) - negative**2 * _at(self.torque, against)
         amps = max(positive * _at(self.current, ahead), negative * _at(self.current, against))
         if half:
@@ -84,24 +89,37 @@ def _at(table: Sequence[float], x: float, top: float = 2.0) -> float:
     return table[i] + (table[i + 1] - table[i]) * (at - i)
 
 
-def of_drive(drive: Drive, edge: ThermalEdge | None, dial: float, low_ratio: float) -> Dynamics:
-    """From the motor and load of the start stage."""
+def of_drive(
+    drive: Drive, edge: ThermalEdge | None, dial: float, low_ratio: float, rings: tuple[float, ...] = ()
+) -> Dynamics:
+    """From the motor and load of the start stage; with rings a slip-ring motor, whatever its rotor circuit has in it."""
     slip = np.maximum(np.linspace(0, 2, POINTS), 1e-6)
     m = drive.motor
     speed = np.linspace(0, 1, POINTS)
     load = drive.load_at(speed)
     acceleration = m.rated_torque_nm / (drive.inertia_kgm2 * m.synchronous_rad_s)
+    torque, current = m.torque(slip), m.current(slip)
+    if rings:
+        torque, rotor = slip_ring_ratios(slip, m.rated_slip, m.breakdown)
+        current = np.sqrt(m.no_load_ratio**2 + (1 - m.no_load_ratio**2) * rotor**2)
     return Dynamics(
-        m.torque(slip).tolist(), m.current(slip).tolist(), load.tolist(), acceleration, 0.0 if load.max() > 0.02 else 0.05, edge, dial, low_ratio
+        torque.tolist(), current.tolist(), load.tolist(), acceleration, 0.0 if load.max() > 0.02 else 0.05, edge, dial, low_ratio, rings
     )  # fmt: skip
 
 
-def usual(start_s: float, edge: ThermalEdge | None = None, dial: float = 1.0, low_ratio: float = 0.5) -> Dynamics:
+def usual(
+    start_s: float,
+    edge: ThermalEdge | None = None,
+    dial: float = 1.0,
+    low_ratio: float = 0.5,
+    rings: tuple[float, ...] = (),
+) -> Dynamics:
     """Of a motor of which only the starting time is known: even torque, the usual current.
 
     Parameters
     ----------
     start_s : time direct on line [s]
+    rings : as for ``of_drive``
     """
     slip = np.linspace(0, 2, POINTS)
     sn = 0.03
@@ -109,16 +127,5 @@ def usual(start_s: float, edge: ThermalEdge | None = None, dial: float = 1.0, lo
     current = np.sqrt(0.16 + (USUAL_INRUSH**2 - 0.16) * np.minimum(slip / 0.12, 1.0) ** 2)
     load = np.linspace(0, 1, POINTS) ** 2 * 0.8
     return Dynamics(
-        torque.tolist(), current.tolist(), load.tolist(), 0.62 / max(start_s, 0.1), 0.05, edge, dial, low_ratio
+        torque.tolist(), current.tolist(), load.tolist(), 0.62 / max(start_s, 0.1), 0.05, edge, dial, low_ratio, rings
     )
-
-
-def angular(speed_rpm: float) -> float:
-    """Revolutions in a minute as an angular speed [rad/s].
-
-    Examples
-    --------
-    >>> round(angular(1500), 2)
-    157.08
-    """
-    return speed_rpm * 2 * pi / 60

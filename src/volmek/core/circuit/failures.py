@@ -39,9 +39,10 @@ class Failure:
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """What an observer of the whole programme has seen, in order of weight."""
+    """What an observer of the whole programme has seen, in order of weight; and the lamps lit at each of its moments."""
 
     effects: tuple[str, ...]
+    lamps: tuple[tuple[str, frozenset[str]], ...] = ()
 
 
 def quick(circuit: Circuit) -> Circuit:
@@ -66,15 +67,27 @@ def single_faults(circuit: Circuit) -> list[str]:
         if w.circle == "control":
             counted[w.number] = counted.get(w.number, 0) + 1
             found.append(f"break {w.number}" + (f"/{counted[w.number]}" if counted[w.number] > 1 else ""))
-    if circuit.earthed:
-        back = circuit.node_of[circuit.sources[RETURN]] if RETURN in circuit.sources else None
-        found += [
-            f"earth {n}"
-            for n in dict.fromkeys(
-                w.number for w in circuit.wires if w.circle == "control" and circuit.node_of[w.a] != back
-            )
+    if circuit.earthed and RETURN in circuit.sources:
+        back = circuit.node_of[circuit.sources[RETURN]]
+        own = _heater_nodes(circuit)
+        numbers = [
+            w.number for w in circuit.wires if w.circle == "control" and circuit.node_of[w.a] not in {back, *own}
         ]
+        found += [f"earth {n}" for n in dict.fromkeys(numbers)]
     return found
+
+
+def _heater_nodes(circuit: Circuit) -> set[int]:
+    """Nodes of the heater's own supply, whose earth faults trip its own breaker."""
+    if "LF5" not in circuit.sources:
+        return set()
+    reached = {circuit.node_of[circuit.sources["LF5"]]}
+    for _ in circuit.contacts:
+        for c in circuit.contacts:
+            ends = {circuit.node_of[t] for t in c.terminals}
+            if c.circle == "control" and ends & reached:
+                reached |= ends
+    return reached | {circuit.node_of[circuit.sources["NF5"]]}
 
 
 class Programme:
@@ -89,17 +102,20 @@ class Programme:
         self.resets = [s for s in ("S9", "S4") if s in circuit.starts]
         self.effects: list[str] = []
         self.lies: set[str] = set()
+        self.lamps: list[tuple[str, frozenset[str]]] = []
 
     def run(self) -> Seen:
         """The whole programme: at rest, start, stop, trip, emergency stop, supply away and back."""
         s = self._wait(self.sim.begin(), 0.6)
         at_rest = self._running(s)
+        self._look("at rest", s)
         if at_rest and "no_self_start" not in self.circuit.declared:
             self._note("starts by itself as soon as the supply is on")
         started = self._started(self.sim.begin())
         if not self._running(started):
             self._note("does not start")
         else:
+            self._look("while it runs", started)
             self._way(started)
             self._drops(started)
             self._back(started)
@@ -107,7 +123,10 @@ class Programme:
         self._blown()
         if self.lies:
             self._note(sorted(self.lies)[0].rstrip("."))
-        return Seen(tuple(dict.fromkeys(self.effects)))
+        return Seen(tuple(dict.fromkeys(self.effects)), tuple(self.lamps))
+
+    def _look(self, when: str, s: State) -> None:
+        self.lamps.append((when, frozenset(x for x, lit in self.sim.lamps(s).items() if lit)))
 
     def _wait(self, s: State, seconds: float) -> State:
         s = self.sim.advance(s, seconds, self.log)
@@ -130,7 +149,10 @@ class Programme:
     def _ready(self, s: State) -> State:
         """Selectors to where they call the motor, field contacts closed, latches reset."""
         for name in self.circuit.of_kind("selector"):
-            if name in ("S5", "S6"):
+            if name == "S7":
+                s = self._do(s, "turn S7 on", 0.1)
+                self._look("with the heater on", s)
+            elif name in ("S5", "S6"):
                 s = self._do(s, f"turn {name} {self.circuit.devices[name].positions[1]}", 0.4)
             elif name == "S4":
                 s = self._do(s, "turn S4 run", 0.1)
@@ -179,6 +201,7 @@ class Programme:
         tries += [("lose L3", "is not dropped by the phase monitor F2")] if "F2" in c.devices else []
         for operation, words in tries:
             s = self._do(started, operation, 1.0)
+            self._look(f"after '{operation}'", s)
             if self._running(s) and not ("stop_drops_all" in c.declared and operation.startswith("press S1")):
                 self._note(words)
 
@@ -230,6 +253,16 @@ def _sound(circuit: Circuit) -> tuple[str, str]:
     return ("reduced" if any(w.kind == "resistor" for w in circuit.windings) and not circuit.rotor_steps else end), end
 
 
+def _other_lamps(seen: Seen, sound: dict[str, frozenset[str]]) -> list[str]:
+    """Lamps, buzzers and heaters that are dark where they should be lit, or lit where they should be dark."""
+    for when, lit in seen.lamps:
+        should = sound.get(when, lit)
+        for name in sorted(should ^ lit):
+            word = "cold" if name.startswith("E") else "silent" if name.startswith("H") else "dark"
+            return [f"{name} is {word} {when}" if name in should else f"{name} is on {when}"]
+    return []
+
+
 def failures(circuit: Circuit) -> list[Failure]:
     """What each single fault does, the dangerous ones first.
 
@@ -241,10 +274,14 @@ def failures(circuit: Circuit) -> list[Failure]:
     ----------
     ISO 13849-2, annex D: faults to be looked at; here by simulation of the damaged circuit.
     """
-    sound = Programme(circuit, []).run().effects
+    whole = Programme(circuit, []).run()
+    sound, lamps = whole.effects, dict(whole.lamps)
     found = []
     for fault in single_faults(circuit):
-        effects = [e for e in Programme(circuit, [fault]).run().effects if e not in sound]
+        seen = Programme(circuit, [fault]).run()
+        effects = [e for e in seen.effects if e not in sound]
+        if not effects:
+            effects = _other_lamps(seen, lamps)
         rank = {e: next((i for i, d in enumerate(DANGEROUS) if e.startswith(d) or d in e), 99) for e in effects}
         effects.sort(key=lambda e: rank[e])
         dangerous = bool(effects) and rank[effects[0]] < 99

@@ -163,6 +163,8 @@ class Layout:
                     changed = True
             if not changed:
                 break
+        for p in self.pieces:
+            self.level.setdefault(p.begin, 0)
         bottom = max([self.level.get(p.begin, 0) + _length(p.items) for p in self.pieces] + [1])
         for end in self.ends:
             self.level[end] = bottom

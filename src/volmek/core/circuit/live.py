@@ -14,6 +14,7 @@ from volmek.core.document import StarterDocument
 from volmek.core.errors import ProblemError
 from volmek.core.start_sheet import built_of
 from volmek.core.starters.build import Built
+from volmek.core.starters.rotor_resistance import ring_stages
 
 ASSUMED_START_S = 2.0
 
@@ -98,11 +99,16 @@ def dynamics_of(document: StarterDocument, c: Context | None, built: Built | Non
     """How motor, load and relay behave."""
     edge, dial = _relay(c, built)
     m = document.motor
+    rings = (
+        tuple(s.rotor_ratio or 1.0 for s in ring_stages(document))
+        if document.starter.type == "rotor_resistance"
+        else ()
+    )
     ratio = m.low_speed_rpm / m.rated_speed_rpm if m.low_speed_rpm and m.rated_speed_rpm else 0.5
     if built and built.start.drive is not None:
-        return of_drive(built.start.drive, edge, dial, ratio)
+        return of_drive(built.start.drive, edge, dial, ratio, rings)
     seconds = built.start.figure.number if built else ASSUMED_START_S
-    return usual(seconds, edge, dial, ratio)
+    return usual(seconds, edge, dial, ratio, rings)
 
 
 def _relay(c: Context | None, built: Built | None) -> tuple[ThermalEdge | None, float]:

@@ -183,6 +183,7 @@ class Circuit:
     monitor_behind : the phase monitor is tapped behind the contactor
     rated_share : voltage on a winding over the line voltage when the motor runs
     common_live : the control's live side is a line of the power circuit
+    watches_neutral : the phase monitor is a four-wire one
     """
 
     devices: Mapping[str, Device]
@@ -207,6 +208,7 @@ class Circuit:
     monitor_behind: bool = False
     rated_share: float = 1.0
     common_live: bool = False
+    watches_neutral: bool = False
 
     @cached_property
     def node_of(self) -> dict[str, int]:

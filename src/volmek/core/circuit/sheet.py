@@ -149,7 +149,11 @@ def circuit_sheet(document: StarterDocument, catalogue: Catalogue, style: str | 
         list(c.declared.values()),
         list(c.control_phases),
         phase_test(c),
-        [p for p in ("L1", "L2", "L3", "N") if p in c.sources],
+        [
+            p
+            for p in ("L1", "L2", "L3", "N")
+            if p in c.sources or (p == "N" and (len(c.control_phases) == 1 or c.watches_neutral))
+        ],
     )
 
 

@@ -199,9 +199,10 @@ class Simulator:
         sequence = s.swapped is None
         # Behind the contactor it sees what the contactor lets through.
         there = not self.circuit.monitor_behind or self._fed(s)
-        healthy = there and not s.lost and sequence and s.voltage_pct >= UNDERVOLTAGE_PCT
+        lost = s.lost if self.circuit.watches_neutral else s.lost - {"N"}
+        healthy = there and not lost and sequence and s.voltage_pct >= UNDERVOLTAGE_PCT
         at = s.positions[self.monitor]
-        quick = not self.circuit.monitor_behind or bool(s.lost)
+        quick = not self.circuit.monitor_behind or bool(lost)
         if healthy and at == 0:
             found[self.monitor] = (1, self.on_delay_s if not self.circuit.monitor_behind else SEEN_S)
         elif not healthy and at == 1:
@@ -312,13 +313,15 @@ class Simulator:
         factor = s.voltage_pct / 100
         limit = self.current_limit if self._ramping(s) else None
         positive, negative = power.positive * factor, power.negative * factor
-        if power.direction == "reverse":
-            pass
+        steps = self.circuit.rotor_steps
+        rings = max(
+            (k for k, name in enumerate(steps, 1) if s.positions[self.engine.index[name]] in (IN, GOING_OUT)), default=0
+        )
         speed, heat, amps, now = s.speed, s.heat, s.amps, s.time_s
         tripped = any(s.positions[i] for i in self.overloads)
         while now < until - 1e-12:
             dt = min(STEP_S if until - now < 5 else 2 * STEP_S, until - now)
-            following, amps = self.dynamics.step(speed, positive, negative, dt, power.connection, limit)
+            following, amps = self.dynamics.step(speed, positive, negative, dt, power.connection, limit, rings)
             heat = self.dynamics.heated(heat, amps, dt)
             now += dt
             steady = abs(following - speed) < 1e-6 and until - now > 1

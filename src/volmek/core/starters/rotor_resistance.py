@@ -43,7 +43,7 @@ def _rated_slip(document: StarterDocument) -> float:
     return max(1 - m.rated_speed_rpm * pairs / (60 * hertz), 0.005)
 
 
-def _stages(document: StarterDocument) -> tuple[Stage, ...]:
+def ring_stages(document: StarterDocument) -> tuple[Stage, ...]:
     """One stage for each resistor that is still in, and one with the rings short-circuited."""
     slip = _rated_slip(document)
     # Shares of the standstill voltage and rated current of the rotor cancel: only ratios are wanted.
@@ -68,7 +68,11 @@ def _layout(document: StarterDocument) -> Layout:
         for i in range(1, STEPS + 1)
     )  # fmt: skip
     return Layout(
-        (stator, *steps), (IN_THE_LINE,), figures=_resistor_figures, stages=lambda plate: _stages(document), timed=TIMES
+        (stator, *steps),
+        (IN_THE_LINE,),
+        figures=_resistor_figures,
+        stages=lambda plate: ring_stages(document),
+        timed=TIMES,
     )
 
 

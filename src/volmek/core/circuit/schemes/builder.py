@@ -241,6 +241,9 @@ class Builder:
         if c.controller_signal:
             self.device("K5", "relay", "Trip relay")
             self.line("alarm", "K5:A1")
+            self.control.join("signal", "X2:1")
+            self.line("signal", "K5:21-24", "answer")
+            self.control.join("answer", "X2:2")
             if lamp:
                 self.line(LIVE, "K5:11-14", "P3")
         elif lamp:
@@ -324,6 +327,7 @@ class Builder:
             tuple(self.feeders), tuple(self.rotor_steps), tuple(dict.fromkeys(self.starts)), tuple(dict.fromkeys(self.stops)),
             self.meanings, self.restart, self.declared, earthed=c.earthed is not False,
             control_phases=(first, second) if between else (first,), monitor_behind=self.monitor_behind and self.monitored,
+            watches_neutral=c.phase_monitor == "four_wire",
             rated_share=self.rated_share, common_live=from_source == "common" and not between,
         )  # fmt: skip
 
