@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from circuits import LAMPS, VARIANTS, coils, lit, made, script
 from volmek.core.circuit.difference import difference
 from volmek.core.circuit.drawing import CircuitDrawing, draw_control
 from volmek.core.circuit.dynamics import usual
@@ -20,76 +21,14 @@ from volmek.core.circuit.notation import parallel, parse_line, series
 from volmek.core.circuit.power import PowerNet
 from volmek.core.circuit.power_drawing import draw_power
 from volmek.core.circuit.prove import lie_of, needs_mechanical, prove
-from volmek.core.circuit.report import auxiliary_contacts, crowded_terminals, lamp_table, run_script
-from volmek.core.circuit.schemes import SCHEMES, circuit_of
+from volmek.core.circuit.report import auxiliary_contacts, crowded_terminals, lamp_table
+from volmek.core.circuit.schemes import circuit_of
 from volmek.core.circuit.sheet import rest_closed
 from volmek.core.circuit.simulate import Event, Simulator, operations
 from volmek.core.circuit.story import timed
 from volmek.core.circuit.timeline import Operation, play
 from volmek.core.document import parse
 from volmek.core.errors import ProblemError
-
-EVERYTHING: dict[str, Any] = {
-    "lamps": ["running", "stopped", "tripped", "phase_healthy", "phase_fault"], "phase_monitor": "three_wire",
-    "emergency_stop": True, "buzzer": True, "heater": True,
-}  # fmt: skip
-LAMPS: dict[str, Any] = {"lamps": ["running", "stopped", "tripped"]}
-WITH_CONTROL = [s for s in SCHEMES if s != "manual"]
-
-
-def made(scheme: str = "direct_on_line", starter: dict[str, Any] | None = None, motor: dict[str, Any] | None = None, **control: Any) -> Circuit:  # fmt: skip
-    """The circuit of a scheme with options."""
-    single = scheme.startswith("single")
-    m = {"phases": 1, "single_phase_kind": "capacitor_start_run"} if single else {"rated_voltage_delta_v": 400}
-    return circuit_of(
-        parse(
-            {
-                "tag": "A", "motor": {**m, **(motor or {})}, "supply": {"line_voltage_v": 400},
-                "starter": {"type": scheme, **(starter or {})}, "control": control,
-            }
-        )
-    )  # fmt: skip
-
-
-VARIANTS: dict[str, Circuit] = {
-    **{s: made(s, **EVERYTHING) for s in WITH_CONTROL},
-    "two-wire": circuit_of(parse({"tag": "A", "control": {**EVERYTHING, "scheme": "two_wire", "field_contact": "pressure"}})),
-    "hand-off-auto": circuit_of(parse({"tag": "A", "control": {**EVERYTHING, "scheme": "hand_off_auto"}})),
-    "jog by selector": made(jog="selector", **EVERYTHING),
-    "jog by relay": made(jog="relay", **EVERYTHING),
-    "together": made("star_delta", {"star_sequence": "together"}, **EVERYTHING),
-    "star-delta relay": made("star_delta", star_delta_relay=True, **EVERYTHING),
-    "star-delta relay, together": made("star_delta", {"star_sequence": "together"}, star_delta_relay=True, **EVERYTHING),
-    "star-delta, common links": made("star_delta", {"delta_links": "common"}, **EVERYTHING),
-    "star-delta, relay in the line": made("star_delta", {"overload_position": "line"}, **EVERYTHING),
-    "star-delta, relay in the delta branch": made("star_delta", {"overload_position": "delta_branch"}, **EVERYTHING),
-    "by hand, guarded": made("star_delta_manual", early_release_guard=True, **EVERYTHING),
-    "reversing at once": made("reversing", reversing_sequence="direct", end_of_travel=True, **EVERYTHING),
-    "reversing with rest": made("reversing", rest_time_s=2, end_of_travel=True, **EVERYTHING),
-    "start winding turned": made("single_phase_reversing", reversed_winding="start", **EVERYTHING),
-    "monitor behind": made(monitor_position="motor_side", **{**EVERYTHING, "lamps": ["running", "phase_fault", "tripped"]}),
-    "before the coil": made(overload_contact="before_coil", **EVERYTHING),
-    "several stations": made("star_delta", start_stations=3, stop_stations=3, **EVERYTHING),
-    "controller signal": made(controller_signal=True, **EVERYTHING),
-    "tapped": made("two_speed", motor={"speed_winding": "tapped"}, **EVERYTHING),
-    "unearthed": made(earthed=False, overload_contact="return_side", **EVERYTHING),
-    "from a transformer": made("star_delta", source="transformer", voltage_v=230, **EVERYTHING),
-    "stopped lamp from the line": made(stopped_lamp_feed="line", **EVERYTHING),
-    "command lamp": made(running_lamp_feed="command", **EVERYTHING),
-}  # fmt: skip
-
-
-def script(circuit: Circuit, text: str, *faults: str) -> list[dict[str, Any]]:
-    d = damage(circuit, list(faults))
-    return run_script(Simulator(d.circuit, usual(1.5), d.engine()), text)
-
-
-def coils(entry: dict[str, Any]) -> set[str]:
-    return {k for k, live in entry["coils"].items() if live}
-
-
-def lit(entry: dict[str, Any]) -> set[str]:
-    return {k for k, on in entry["lamps"].items() if on}
 
 
 def broken(circuit: Circuit, *faults: str) -> dict[str, list[str]]:

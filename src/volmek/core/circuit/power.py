@@ -16,7 +16,7 @@ LINE = sqrt(3)
 A = complex(-0.5, sqrt(3) / 2)
 #: Impedance of a winding at rest, of the main field of an autotransformer, and how well its halves are coupled.
 WINDING_OHM = complex(0.35, 0.94)
-FIELD_OHM, COUPLING = 30j, 0.999
+FIELD_OHM, COUPLING, CHOKE_OHM = 30j, 0.999, 0.1j
 #: Leak to earth that gives floating parts a voltage.
 LEAK = 1e-9
 #: Shares of the line voltage below which a winding counts as dead, and how near two shares are the same.
@@ -99,18 +99,21 @@ class PowerNet:
             else:
                 fed[at] = line
         node = self.circuit.node_of
-        for k, w in enumerate(self.windings):
-            if w.kind == "transformer" and w.name.endswith("a"):
-                top, bottom = root(node[w.a]), root(node[self.windings[k + 1].b])
-                if top == bottom and top in fed:
+        bottoms = [root(node[w.b]) for w in self.windings if w.kind == "transformer" and w.name.endswith("b")]
+        star = len(bottoms) == 3 and len(set(bottoms)) == 1
+        for w in self.windings:
+            # With its star point closed a transformer stands neither the whole voltage on its tap nor a bridged half.
+            if star and w.kind == "transformer" and w.name.endswith("a"):
+                top, tap = root(node[w.a]), root(node[w.b])
+                if tap in fed or top == tap:
                     shorts.append((w.name[:2], w.name[:2]))
         known = {n: PHASORS[line] for n, line in fed.items()}
-        voltage = self._solve(root, known)
+        voltage = self._solve(root, known, star=star)
         found = {w.name: (voltage[root(node[w.a])] - voltage[root(node[w.b])]) / LINE for w in self.windings}
         alive = frozenset(t for n, ts in self.terminals.items() for t in ts if root(n) in fed)
         return PowerState(tuple(shorts), found, *self._motor(found), alive)
 
-    def _solve(self, root: Callable[[int], int], known: dict[int, complex]) -> dict[int, complex]:
+    def _solve(self, root: Callable[[int], int], known: dict[int, complex], *, star: bool) -> dict[int, complex]:
         node = self.circuit.node_of
         names = list(dict.fromkeys(root(n) for n in self.terminals))
         at = {n: i for i, n in enumerate(names)}
@@ -126,6 +129,10 @@ class PowerNet:
         while i < len(self.windings):
             w = self.windings[i]
             a, b = at[root(node[w.a])], at[root(node[w.b])]
+            if w.kind == "transformer" and not star:  # open, its upper half is a choke in the line
+                put(a, b, 1 / CHOKE_OHM)
+                i += 2
+                continue
             if w.kind == "transformer":
                 self._transformer(y, w, self.windings[i + 1], (a, b, at[root(node[self.windings[i + 1].b])]))
                 i += 2
