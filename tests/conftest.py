@@ -8,11 +8,18 @@ from typing import Any
 
 import pytest
 from flask.testing import FlaskClient
+from hypothesis import settings
+from playwright.sync_api import expect
 from waitress.server import create_server
 
 from volmek.store.engine import make_engine, upgrade
 from volmek.web.app import DIST, Application, create_app
 from volmek.web.demo import fill
+
+# A slow machine fails nobody: what has to come may take a while. Set here, before any test module makes its settings.
+expect.set_options(timeout=20_000)
+settings.register_profile("volmek", deadline=None, max_examples=120, derandomize=True)
+settings.load_profile("volmek")
 
 
 @pytest.fixture

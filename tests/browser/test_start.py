@@ -208,7 +208,7 @@ def test_a_measured_run_up_takes_the_place_of_the_inertia(page: Page) -> None:
 def test_the_verdicts_of_the_methods_follow_the_run_up(page: Page) -> None:
     page.goto("/starters/7/start")
     page.get_by_label("Load torque at speed").fill("95")
-    page.get_by_label("Over speed").click()
+    page.get_by_role("combobox", name="Over speed").click()
     page.get_by_role("option", name="Linear with speed").click()
     expect(page.get_by_role("region", name="Findings")).to_contain_text("80 % is needed before the change-over")
     page.get_by_role("button", name=re.compile("2 Starter")).click()

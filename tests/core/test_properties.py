@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from samples import codes, device, iec, nec, run
@@ -20,8 +20,6 @@ KINDS = [
 powers = st.floats(0.09, 250)
 ratios = st.floats(4, 9.5)
 starts = st.one_of(st.none(), st.floats(0.2, 25))
-settings.register_profile("volmek", deadline=None, max_examples=120, derandomize=True)
-settings.load_profile("volmek")
 
 
 def motor(power_kw: float, ratio: float) -> dict[str, Any]:
