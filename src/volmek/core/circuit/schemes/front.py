@@ -134,7 +134,8 @@ def _standby(b: Builder) -> None:
     b.line("y", "KT3:25-28", "P6")
     b.line("v", "K6:23-24", "r")
     b.meanings["P6"] = "armed"
-    b.line("r", b.nc("K1"), "KT4:A1")
+    # The autotransformer has its late-break contact in the sixth place.
+    b.line("r", "K1:71-72" if b.document.starter.type == "autotransformer" else "K1:61-62", "KT4:A1")
     b.line("e", "KT4:15-16", "K6:31-32", "K7:A1")
     b.restart = "The duty pump restarts by itself after its delay; the stand-by forgets a call when the supply fails."
     b.declared["no_self_start"] = b.restart

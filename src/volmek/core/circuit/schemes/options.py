@@ -62,7 +62,7 @@ def contradictions(document: StarterDocument) -> list[Problem]:
         found.append(
             Problem("control.scheme", "this method is started by its own buttons; a maintained contact does not fit it")
         )
-    if c.standby and method in OWN_START:
+    if c.standby and method in (*OWN_START, "rotor_resistance"):
         found.append(
             Problem(
                 "control.standby",
@@ -96,6 +96,8 @@ def contradictions(document: StarterDocument) -> list[Problem]:
         found.append(
             Problem("control.hold", "a power pole cannot hold a coil that is fed from a transformer or another source")
         )
+    if document.motor.phases == 1 and c.control_phase not in (None, "L1"):
+        found.append(Problem("control.control_phase", "a single-phase starter has one line, L1"))
     if c.phase_monitor in (None, "none"):
         found += [
             Problem("control.lamps", f"a lamp for {name.replace('_', ' ')} needs a phase monitor")

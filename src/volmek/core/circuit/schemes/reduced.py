@@ -17,9 +17,11 @@ def _timer(b: Builder, name: str, label: str) -> None:
 def autotransformer(b: Builder) -> None:
     """Circuit 11, closed transition."""
     _timer(b, "KT1", "Time on the transformer")
-    b.device("K6", "relay", "Run relay")
+    c = b.document.control
     front(b, "K6:13-14")
-    b.coil("r", "K6:A1")
+    if c.scheme == "three_wire" and not c.standby:  # a maintained call needs no hold
+        b.device("K6", "relay", "Run relay")
+        b.coil("r", "K6:A1")
     b.coil("r", "KT1:A1")
     b.coil("r", "KT1:15-16", "K1:21-22", "K3:A1")
     b.coil("r", "K1:65-66", parallel("K3:13-14", "K2:13-14"), "K2:A1")

@@ -1,0 +1,261 @@
+"""What the circuit engine leaves out is left out rightly: against plain searches, over random options, over every scheme."""
+
+from collections import deque
+from typing import Any, get_args
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from circuits import EVERYTHING, VARIANTS, made
+from volmek.core.circuit.drawing import Ink, draw_control
+from volmek.core.circuit.engine import Engine
+from volmek.core.circuit.failures import failures, single_faults
+from volmek.core.circuit.faults import damage
+from volmek.core.circuit.layout import lay_out
+from volmek.core.circuit.mistakes import mistakes
+from volmek.core.circuit.needs import circuit_needs
+from volmek.core.circuit.netlist import HALF, PRESSED, REST, Circuit
+from volmek.core.circuit.power_drawing import draw_power
+from volmek.core.circuit.prove import RULES, prove
+from volmek.core.circuit.report import auxiliary_contacts, crowded_terminals, lamp_table
+from volmek.core.circuit.schemes import SCHEMES, circuit_of
+from volmek.core.circuit.simulate import Simulator
+from volmek.core.circuit.walk import Walk
+from volmek.core.document import Control, StarterDocument, parse
+from volmek.core.drawing import Shape
+from volmek.core.errors import ProblemError
+
+
+def combinations_of_walk(circuit: Circuit) -> set[frozenset[str]]:
+    walk = Walk(Engine(circuit))
+    return {live & set(walk.coils) for live in walk.states_live.values()}
+
+
+def combinations_one_by_one(circuit: Circuit) -> set[frozenset[str]]:
+    """Every input on its own, half-pressed buttons and all, nothing taken together: slow and plain."""
+    e = Engine(circuit)
+    moving = {e.index[x.device] for x in e.loads}
+    steps: dict[int, tuple[int, ...]] = {}
+    for i, kind in enumerate(e.kinds):
+        if kind in ("button", "emergency_stop"):
+            steps[i] = (REST, HALF, PRESSED)
+        elif kind in ("overload", "monitor"):
+            steps[i] = (0, 1)
+    power = set(circuit.power_contactors)
+    start = e.at_rest()
+    seen, queue = {start}, deque([start])
+    found: set[frozenset[str]] = set()
+    while queue:
+        positions = queue.popleft()
+        found.add(e.live_loads(e.closed(positions)) & power)
+        following = [(i, p) for i, p in e.moves(positions) if i in moving]
+        for i, values in steps.items():
+            following += [(i, v) for v in values if abs(v - positions[i]) == 1]
+        for i, p in following:
+            after = (*positions[:i], p, *positions[i + 1 :])
+            if after not in seen:
+                seen.add(after)
+                queue.append(after)
+    found.add(frozenset())  # without a supply
+    return found
+
+
+@pytest.mark.parametrize(
+    "circuit",
+    [
+        pytest.param(made(), id="direct"),
+        pytest.param(made(emergency_stop=True, phase_monitor="three_wire"), id="guarded"),
+        pytest.param(made(start_stations=2, stop_stations=2), id="stations"),
+        pytest.param(made("reversing"), id="reversing"),
+        pytest.param(made("reversing", reversing_sequence="direct"), id="reversing at once"),
+        pytest.param(made("star_delta"), id="star-delta"),
+        pytest.param(made("star_delta_manual"), id="by hand"),
+        pytest.param(made("star_delta_manual", variant="as_often_built"), id="by hand, as often built"),
+        pytest.param(made(jog="relay"), id="jog"),
+        pytest.param(made("two_speed"), id="two speeds"),
+    ],
+)
+def test_inputs_taken_together_reach_the_same_combinations_of_coils(circuit: Circuit) -> None:
+    assert combinations_of_walk(circuit) == combinations_one_by_one(circuit)
+
+
+@pytest.mark.parametrize("name", VARIANTS)
+def test_every_story_of_a_walk_can_be_told_in_operations(name: str) -> None:
+    """The words of a walk are operations that the simulator knows."""
+    sim = Simulator(VARIANTS[name])
+    walk = Walk(sim.engine)
+    for state in walk.resting[:: max(len(walk.resting) // 12, 1)]:
+        for words in walk.explored.story(state):
+            sim.operate(sim.begin(), words)
+
+
+@pytest.mark.parametrize(
+    "name",
+    ["direct_on_line", "reversing", "star_delta", "star_delta_closed", "two_speed", "single_phase_direct", "together"],
+)
+def test_the_failure_table_is_whole_and_says_what_is_dangerous(name: str) -> None:
+    circuit = VARIANTS[name]
+    table = {f.fault: f for f in failures(circuit)}
+    assert set(table) == set(single_faults(circuit)) and all(f.effect.endswith(".") for f in table.values())
+    for guard in ("F1:95-96", "S0:1-2", "S1:1-2", "F2:11-14"):
+        assert table[f"weld {guard}"].dangerous, guard
+    for start in circuit.starts:
+        assert table[f"weld {start}:3-4"].dangerous
+    burnt = {f.fault for f in table.values() if f.dangerous and f.fault.startswith(("break", "earth"))}
+    assert not burnt or name == "star_delta_closed"  # there a broken return leaves the resistors in
+    assert all(f.hidden == ("second fault" in f.effect) for f in table.values())
+
+
+def options() -> st.SearchStrategy[dict[str, Any]]:
+    """Any options of a circuit, sensible or not."""
+    choices: dict[str, st.SearchStrategy[Any]] = {}
+    for name in ("scheme", "overload_contact", "phase_monitor", "stopped_lamp_feed", "field_contact", "hold", "variant", "jog", "monitor_position",
+                 "reversing_sequence", "reversed_winding", "running_lamp_feed", "control_phase", "source"):  # fmt: skip
+        kind = Control.model_fields[name].annotation
+        values = [v for part in (get_args(kind) or (kind,)) for v in (get_args(part) or (part,)) if isinstance(v, str)]
+        choices[name] = st.sampled_from(values)
+    for name in ("emergency_stop", "buzzer", "standby", "heater", "controller_signal", "end_of_travel", "star_delta_relay", "early_release_guard",
+                 "earthed", "leaves_enclosure", "mechanical_interlock"):  # fmt: skip
+        choices[name] = st.booleans()
+    choices["start_stations"] = choices["stop_stations"] = st.integers(1, 3)
+    choices["rest_time_s"] = st.sampled_from([1.0, 3.0])
+    choices["lamps"] = st.lists(st.sampled_from(EVERYTHING["lamps"]), unique=True)
+    return st.fixed_dictionaries({}, optional=choices)
+
+
+def documents() -> st.SearchStrategy[StarterDocument]:
+    def document(scheme: str, control: dict[str, Any], sequence: str, tapped: bool, relay: str) -> StarterDocument:
+        motor = (
+            {"phases": 1, "single_phase_kind": "capacitor_run"}
+            if scheme.startswith("single")
+            else {"speed_winding": "tapped" if tapped else "separate"}
+        )
+        return parse(
+            {
+                "tag": "A",
+                "motor": motor,
+                "starter": {"type": scheme, "star_sequence": sequence},
+                "control": control,
+                "protection": {"overload": relay},
+            }
+        )
+
+    return st.builds(
+        document,
+        st.sampled_from(list(SCHEMES)),
+        options(),
+        st.sampled_from(["together", "star_first"]),
+        st.booleans(),
+        st.sampled_from(["relay", "none"]),
+    )
+
+
+@settings(max_examples=250)
+@given(documents(), st.booleans())
+def test_any_options_give_a_whole_circuit_or_a_reason(document: StarterDocument, relay: bool) -> None:
+    """Built, described, drawn and proved without a crash; or refused at a field of the document."""
+    try:
+        circuit = circuit_of(document, relay=relay)
+    except ProblemError as refused:
+        named = {p.field.partition(".")[0] for p in refused.problems if p.message}
+        circuit = None
+    if circuit is None:
+        assert named <= {"control", "protection", "starter"} and circuit_needs(document) == ({}, ())
+        return
+    assert crowded_terminals(circuit) == []
+    assert all(len(terminals) > 1 for _, terminals in circuit.nodes())
+    places = [
+        (c.device, c.a[:-1])
+        for c in circuit.contacts
+        if c.device.startswith("K") and not c.device.startswith("KT") and len(c.a) > 1 and c.circle == "control"
+    ]
+    assert len(places) == len(set(places)), "a place of a contactor is used twice"
+    assert {len(row) for row in lamp_table(circuit).values()} <= {len(circuit.of_kind("lamp", "buzzer", "heater"))}
+    assert set(auxiliary_contacts(circuit)) == set(circuit.of_kind("contactor", "relay"))
+    if circuit.lines:
+        grid = lay_out(circuit)
+        assert len({(p.path, p.level) for p in grid.placed}) == len(grid.placed)
+        for style in ("columns", "ladder"):
+            assert draw_control(circuit, style).marks and draw_power(circuit, style).marks  # type: ignore[arg-type]
+    sim = Simulator(circuit)
+    assert abs(sim.advance(sim.begin(), 1.0).speed) <= 1
+    assert mistakes(circuit, damage(circuit, [])) == []
+
+
+@settings(max_examples=30)
+@given(documents())
+def test_any_sound_options_are_proved(document: StarterDocument) -> None:
+    """What is refused aside, a circuit without a variant or a weak option breaks no rule."""
+    c = document.control
+    weak = (
+        c.variant == "as_often_built"
+        or c.hold == "power_pole"
+        or c.overload_contact == "return_side"
+        or c.standby
+        or c.mechanical_interlock is False
+    )
+    if weak or document.protection.overload == "none":
+        return
+    try:
+        circuit = circuit_of(document)
+    except ProblemError:
+        return
+    found = prove(circuit)
+    assert {p.rule for p in found} <= set(RULES)
+    assert [(p.rule, p.why, p.shortest) for p in found if not p.holds] == []
+
+
+def segments(marks: list[Ink]) -> list[tuple[float, float, float, float]]:
+    """Pieces of conductor."""
+    found = []
+    for m in marks:
+        if m.part.startswith("wire:") and m.shape.kind == "line":
+            p = m.shape.points
+            found += [
+                (min(a, c), min(b, d), max(a, c), max(b, d))
+                for a, b, c, d in zip(p[::2], p[1::2], p[2::2], p[3::2], strict=False)
+            ]
+    return found
+
+
+def body(shapes: list[Shape]) -> tuple[float, float, float, float]:
+    """Extent of a symbol without its leads."""
+    xs: list[float] = []
+    ys: list[float] = []
+    for s in shapes:
+        if s.kind == "line":
+            xs += s.points[::2]
+            ys += s.points[1::2]
+        elif s.kind in ("circle", "arc"):
+            xs += [s.points[0] - s.points[2], s.points[0] + s.points[2]]
+            ys += [s.points[1] - s.points[2], s.points[1] + s.points[2]]
+        elif s.kind == "rect":
+            xs += [s.points[0], s.points[0] + s.points[2]]
+            ys += [s.points[1], s.points[1] + s.points[3]]
+    return min(xs), min(ys), max(xs), max(ys)
+
+
+@pytest.mark.parametrize("name", VARIANTS)
+@pytest.mark.parametrize("style", ["columns", "ladder"])
+def test_no_conductor_runs_through_a_symbol(name: str, style: Any) -> None:
+    circuit = VARIANTS[name]
+    for drawing in (draw_control(circuit, style), draw_power(circuit, style)):
+        symbols: dict[tuple[str, int, int], list[Shape]] = {}
+        for m in drawing.marks:
+            if (
+                m.part.startswith(("contact:", "load:"))
+                and m.part != "load:M1"
+                and m.shape.kind != "text"
+                and m.shape.weight != "hair"
+            ):
+                x, y = m.shape.points[:2]
+                symbols.setdefault((m.part, int(x // 45), int(y // 45)), []).append(m.shape)
+        for part, shapes in symbols.items():
+            left, top, right, low = body(shapes)
+            for ax, ay, bx, by in segments(drawing.marks):
+                inside = ax < right - 1.5 and bx > left + 1.5 and ay < low - 1.5 and by > top + 1.5
+                along = (ax == bx and left <= ax <= right and (by <= top + 8 or ay >= low - 8)) or (
+                    ay == by and top <= ay <= low and (bx <= left + 8 or ax >= right - 8)
+                )
+                assert not inside or along, (part, (ax, ay, bx, by), (left, top, right, low))
