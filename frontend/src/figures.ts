@@ -12,3 +12,7 @@ export function aligned(cell: string, tail: number | null | undefined): string {
   if (!cell || !tail) return cell
   return cell + '\u00a0'.repeat(tail - (cell.length - `${cell}.`.indexOf('.')))
 }
+
+/** A number as a meter can be read; a dash where there is none. */
+export const read = (v: number | null | undefined, digits = 3) =>
+  v === null || v === undefined ? '—' : String(Number(v.toPrecision(digits)))

@@ -7,6 +7,7 @@ import CsvPoints from '@/components/CsvPoints.vue'
 import CurveChart, { type Curve } from '@/components/CurveChart.vue'
 import OverrideDialog from '@/components/OverrideDialog.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
+import { read } from '@/figures'
 import { latest } from '@/latest'
 import { useStarter } from '@/stores/starter'
 
@@ -76,8 +77,6 @@ const readings = computed(() =>
     }
   }),
 )
-const read = (v: number | undefined, digits = 3) =>
-  v === undefined ? '—' : String(Number(v.toPrecision(digits)))
 
 type Measured = { name: string; points: unknown[] }
 const measured = computed(

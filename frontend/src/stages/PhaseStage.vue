@@ -9,6 +9,7 @@ import ChoiceField from '@/components/ChoiceField.vue'
 import PlateField from '@/components/PlateField.vue'
 import VerdictMark from '@/components/VerdictMark.vue'
 import { typedNumber } from '@/document'
+import { read } from '@/figures'
 import { latest } from '@/latest'
 import { useStarter } from '@/stores/starter'
 import { MONITORS } from '@/words'
@@ -102,9 +103,6 @@ async function judge(): Promise<void> {
   const problem = problemsOf(error)[0]
   refused.value = data || !problem ? '' : `${problem.field}: ${problem.message}`
 }
-
-const read = (v: number | null | undefined, digits = 3) =>
-  v === null || v === undefined ? '—' : String(Number(v.toPrecision(digits)))
 </script>
 
 <template>

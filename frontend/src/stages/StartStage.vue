@@ -6,12 +6,14 @@ import { client, problemsOf, type StartSheet, type UsualLoad } from '@/api/clien
 import ChoiceField from '@/components/ChoiceField.vue'
 import CsvPoints from '@/components/CsvPoints.vue'
 import CurveChart, { type Curve } from '@/components/CurveChart.vue'
-import DrawingView from '@/components/DrawingView.vue'
 import PlateField from '@/components/PlateField.vue'
 import { typedNumber } from '@/document'
+import { read } from '@/figures'
 import { latest } from '@/latest'
+import ChangeSection from '@/start/ChangeSection.vue'
+import LimitSection from '@/start/LimitSection.vue'
 import { useStarter } from '@/stores/starter'
-import { DELTA_LINKS, LOAD_SHAPES } from '@/words'
+import { LOAD_SHAPES } from '@/words'
 
 /** The start itself: run-up, change-over, dip, heat. Everything drawn here was computed by the core. */
 const starter = useStarter()
@@ -31,11 +33,8 @@ async function load(): Promise<void> {
   const { data, error } = answer
   sheet.value = data?.start ?? null
   said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
-  dragged.value = null
-  draggedLimit.value = null
 }
 void client.GET('/api/loads').then(({ data }) => (loads.value = data?.loads ?? []))
-const dragged = ref<number | null>(null)
 watch(() => [starter.id, starter.saved], load, { immediate: true })
 
 /** A machine in words fills in what it usually asks for: one step of undo. */
@@ -129,83 +128,6 @@ const overSpeed = computed<Curve[]>(() => {
 })
 
 const star = computed(() => sheet.value?.star ?? null)
-const starCurve = computed<Curve[]>(() => {
-  const points = star.value?.points ?? []
-  const x = points.map((p) => p.star_time_s)
-  return [
-    { name: 'current at the change-over, A', x, y: points.map((p) => p.current_a) },
-    {
-      name: 'time until it runs, s',
-      x,
-      y: points.map((p) => p.total_time_s),
-      axis: 1,
-      accent: true,
-    },
-  ]
-})
-/** While dragging the nearest computed point is shown; letting go sets the time, and the core computes it. */
-const shown = computed(() => {
-  const s = star.value
-  if (!s) return null
-  const t = dragged.value
-  if (t === null) return s.chosen
-  return s.points.reduce((best, p) =>
-    Math.abs(p.star_time_s - t) < Math.abs(best.star_time_s - t) ? p : best,
-  )
-})
-const top = computed(() => star.value?.points.at(-1)?.star_time_s ?? 10)
-const TIMES: Record<string, string> = {
-  proposed: 'proposed',
-  thumb: 'rule of thumb',
-  eighty: '80 % rule',
-}
-
-function drop(seconds: number): void {
-  const half = Math.max(0.5, Math.round(Math.min(seconds, top.value) * 2) / 2)
-  dragged.value = half
-  if (star.value) starter.set(star.value.field, half)
-  starter.settle()
-}
-
-const STAGES = ['First stage', 'Second stage', 'Third stage']
-
-const limitCurve = computed<Curve[]>(() => {
-  const points = sheet.value?.limits ?? []
-  const x = points.map((p) => p.limit_ratio)
-  return [
-    { name: 'current, A', x, y: points.map((p) => p.current_a) },
-    {
-      name: 'time until it runs, s',
-      x,
-      y: points.map((p) => p.run_up_time_s),
-      axis: 1,
-      accent: true,
-    },
-  ]
-})
-const draggedLimit = ref<number | null>(null)
-const limit = computed(() => draggedLimit.value ?? sheet.value?.limit?.limit_ratio ?? 0)
-/** While dragging the nearest computed point; else what the core computed for the limit in use. */
-const atLimit = computed(() => {
-  if (draggedLimit.value === null) return sheet.value?.limit ?? null
-  return (sheet.value?.limits ?? []).reduce<StartSheet['limit']>(
-    (best, p) =>
-      best && Math.abs(best.limit_ratio - limit.value) <= Math.abs(p.limit_ratio - limit.value)
-        ? best
-        : p,
-    null,
-  )
-})
-function dropLimit(ratio: number): void {
-  const points = sheet.value?.limits ?? []
-  const most = points.at(-1)?.limit_ratio ?? 7
-  const tenth = Math.round(Math.min(Math.max(ratio, 1.5), most) * 10) / 10
-  starter.set('starter.current_limit_ratio', tenth)
-  starter.settle()
-}
-
-const read = (v: number | null | undefined, digits = 3) =>
-  v === null || v === undefined ? '—' : String(Number(v.toPrecision(digits)))
 </script>
 
 <template>
@@ -353,179 +275,8 @@ const read = (v: number | null | undefined, digits = 3) =>
           />
         </section>
       </div>
-      <section v-if="sheet.limits.length" class="star" aria-label="Current limit">
-        <h2 class="heading">How much current may the soft starter let through?</h2>
-        <div class="two">
-          <div>
-            <CurveChart
-              label="Run-up time over the current limit"
-              :curves="limitCurve"
-              x-name="limit, times the rated current"
-              y-name="current, A"
-              y2-name="until it runs, s"
-              :x-max="Math.ceil(sheet.limits.at(-1)?.limit_ratio ?? 7)"
-              :mark="limit"
-              draggable
-              @drag="draggedLimit = $event"
-              @drop="dropLimit"
-            />
-          </div>
-          <div class="reclose">
-            <h3>At {{ read(limit) }} times the rated current</h3>
-            <p class="at" role="status">
-              <b class="figures">{{ read(atLimit?.current_a) }} A</b> in the line;
-              {{
-                atLimit?.run_up_time_s == null
-                  ? 'the torque that is left does not carry the load: it hangs.'
-                  : `the motor runs after ${read(atLimit.run_up_time_s)} s, then the bypass closes without a peak.`
-              }}
-            </p>
-            <PlateField
-              path="starter.current_limit_ratio"
-              label="Current limit"
-              unit="× In"
-              usual="3.5"
-            />
-          </div>
-        </div>
-      </section>
-      <section
-        v-if="star && shown"
-        class="star"
-        :aria-label="star.star ? 'Star time' : 'First stage'"
-      >
-        <h2 class="heading">
-          {{ star.star ? 'How long in star?' : `How long ${sheet.speed?.stages[0]}?` }}
-        </h2>
-        <div class="two">
-          <div>
-            <CurveChart
-              label="Current at the change-over and time until the motor runs, over star time"
-              :curves="starCurve"
-              x-name="time in the first stage, s"
-              y-name="current, A"
-              y2-name="until it runs, s"
-              :x-max="Math.ceil(top)"
-              :mark="dragged ?? star.chosen.star_time_s"
-              :marks="star.rules.map((r) => ({ at: r.at.star_time_s, name: TIMES[r.name] ?? '' }))"
-              draggable
-              @drag="dragged = $event"
-              @drop="drop"
-            />
-            <label class="slider">
-              {{ star.star ? 'Star time' : 'First stage' }}
-              <input
-                type="range"
-                min="0.5"
-                :max="Math.ceil(top)"
-                step="0.5"
-                :value="dragged ?? star.chosen.star_time_s"
-                @input="dragged = Number(($event.target as HTMLInputElement).value)"
-                @change="drop(Number(($event.target as HTMLInputElement).value))"
-              />
-              <span class="figures">{{ read(dragged ?? star.chosen.star_time_s) }} s</span>
-            </label>
-            <p class="at" role="status">
-              After <b class="figures">{{ read(shown.star_time_s) }} s</b>:
-              {{ read(shown.speed_pct) }} % of synchronous speed,
-              <b class="figures">{{ read(shown.current_a) }} A</b> at the change-over,
-              {{
-                shown.total_time_s === null
-                  ? 'and it never gets to its speed'
-                  : `running after ${read(shown.total_time_s)} s`
-              }}.
-            </p>
-            <table class="rules">
-              <thead>
-                <tr>
-                  <th>Rule</th>
-                  <th class="num">Time</th>
-                  <th class="num">Speed</th>
-                  <th class="num">Current</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="r in star.rules" :key="r.name">
-                  <td>{{ r.words }}</td>
-                  <td class="num figures">{{ read(r.at.star_time_s) }} s</td>
-                  <td class="num figures">{{ read(r.at.speed_pct) }} %</td>
-                  <td class="num figures">{{ read(r.at.current_a) }} A</td>
-                </tr>
-              </tbody>
-            </table>
-          </div>
-          <div v-if="star.star" class="reclose">
-            <h3>When delta closes after the pause</h3>
-            <DrawingView :drawing="star.phasors" />
-            <table class="rules">
-              <tbody>
-                <tr v-for="p in shown.peaks" :key="p.links">
-                  <td>
-                    {{ p.links === 'common' ? 'common links' : 'favourable links' }}
-                    <span v-if="p.links === star.better_links" class="quiet">draws less here</span>
-                  </td>
-                  <td class="num figures">{{ read(p.difference) }} U</td>
-                  <td class="num figures">{{ read(p.peak_a) }} A</td>
-                </tr>
-              </tbody>
-            </table>
-            <p class="quiet">
-              {{
-                star.links === 'common'
-                  ? 'Common: U1-W2, V1-U2, W1-V2.'
-                  : 'Favourable: U1+V2 on L1, V1+W2 on L2, W1+U2 on L3; clockwise rotation is kept.'
-              }}
-            </p>
-            <ChoiceField
-              path="starter.delta_links"
-              label="Wired"
-              :choices="DELTA_LINKS"
-              unset="Favourable"
-            />
-            <PlateField path="starter.dwell_s" label="Pause" unit="s" hint="0.05" />
-            <p class="quiet">
-              Not zero: star and delta together short the supply until the arc is out. Not long: the
-              motor slows down and its field turns back.
-            </p>
-          </div>
-          <div v-else class="reclose">
-            <h3>Every change, with what it draws</h3>
-            <table class="rules">
-              <thead>
-                <tr>
-                  <th>To</th>
-                  <th class="num">After</th>
-                  <th class="num">Speed</th>
-                  <th class="num">From</th>
-                  <th class="num">To</th>
-                </tr>
-              </thead>
-              <tbody>
-                <tr v-for="ch in sheet.changes" :key="ch.to">
-                  <td>{{ ch.to }}</td>
-                  <td class="num figures">{{ read(ch.at_s) }} s</td>
-                  <td class="num figures">{{ read(ch.speed_pct) }} %</td>
-                  <td class="num figures">{{ read(ch.before_a) }} A</td>
-                  <td class="num figures">{{ read(ch.after_a) }} A</td>
-                </tr>
-              </tbody>
-            </table>
-            <PlateField
-              v-for="(ch, i) in sheet.changes"
-              :key="ch.field"
-              :path="ch.field"
-              :label="STAGES[i] ?? ''"
-              unit="s"
-              :usual="read(ch.proposed_s)"
-            />
-            <p class="quiet">
-              The motor is never off the supply in between, so there is no reclosing peak. Proposed
-              {{ sheet.changes.map((ch) => `${read(ch.proposed_s)} s`).join(', ') }}; a time typed
-              here counts instead.
-            </p>
-          </div>
-        </div>
-      </section>
+      <LimitSection v-if="sheet.limits.length" :sheet="sheet" />
+      <ChangeSection v-if="star" :sheet="sheet" />
     </template>
   </div>
 </template>
@@ -607,54 +358,7 @@ const read = (v: number | null | undefined, digits = 3) =>
 .charts > section {
   min-width: 0;
 }
-.star {
-  padding: 0.4rem 1rem 2rem;
-}
-.two {
-  display: grid;
-  grid-template-columns: minmax(0, 2fr) minmax(17rem, 1fr);
-  gap: 0.5rem 1.8rem;
-}
-.slider {
-  display: grid;
-  grid-template-columns: auto 1fr 4rem;
-  gap: 0.8rem;
-  align-items: center;
-  padding: 0 3.6rem 0 3.6rem;
-}
-.slider input {
-  accent-color: var(--accent);
-  width: 100%;
-}
-.at {
-  margin: 0.4rem 0;
-}
-.rules {
-  border-collapse: collapse;
-  width: 100%;
-  font-size: 0.93rem;
-}
-.rules th {
-  text-align: left;
-  font-weight: 500;
-  font-size: 0.82rem;
-  color: var(--quiet);
-}
-.rules td,
-.rules th {
-  padding: 0.2rem 0.5rem 0.2rem 0;
-  border-bottom: 1px solid var(--rule);
-}
-.rules .num {
-  text-align: right;
-  white-space: nowrap;
-}
-.reclose h3 {
-  font-size: 0.93rem;
-  font-weight: 600;
-}
 @media (max-width: 1000px) {
-  .two,
   .charts {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -190,13 +190,16 @@ class Builder:
 
     def coil(self, node: str, *parts: str) -> None:
         """A contactor's coil behind a node; with the overload contact on the return side all coils meet there."""
-        on_return = self.document.control.overload_contact == "return_side"
+        on_return = self._on_return()
         name = parts[-1].partition(":")[0]
         self.line(node, *parts[:-1], f"command{name}", parts[-1], returns="back" if on_return else RETURN)
 
+    def _on_return(self) -> bool:
+        return self.document.control.overload_contact == "return_side" and self.overload_contacts() != ""
+
     def close_return(self) -> None:
         """The overload contact between the coils and the return."""
-        if self.document.control.overload_contact == "return_side":
+        if self._on_return():
             self.line(
                 "back", series(*(f"{x.partition(':')[0]}:96-95" for x in self.overload_contacts().split(" > "))), RETURN
             )

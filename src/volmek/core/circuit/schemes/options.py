@@ -37,6 +37,13 @@ def contradictions(document: StarterDocument) -> list[Problem]:
         found.append(
             Problem("control.overload_contact", "on the return side of an earthed control circuit one earth fault bypasses it; it belongs on the line side")
         )  # fmt: skip
+    if c.overload_contact in ("return_side", "before_coil") and (c.standby or method == "soft_starter"):
+        found.append(
+            Problem(
+                "control.overload_contact",
+                "here relays and electronics hang beside the coils: it belongs on the line side, before everything",
+            )
+        )
     if c.overload_contact == "before_coil" and method in SEVERAL_COILS:
         found.append(
             Problem(
