@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from circuits import EVERYTHING, VARIANTS, made
-from volmek.core.circuit.drawing import Ink, draw_control
+from volmek.core.circuit.drawing import Ink, Style, draw_control
 from volmek.core.circuit.engine import Engine
 from volmek.core.circuit.failures import failures, single_faults
 from volmek.core.circuit.faults import damage
@@ -25,6 +25,8 @@ from volmek.core.circuit.walk import Walk
 from volmek.core.document import Control, StarterDocument, parse
 from volmek.core.drawing import Shape
 from volmek.core.errors import ProblemError
+
+STYLES: tuple[Style, ...] = ("columns", "ladder")
 
 
 def combinations_of_walk(circuit: Circuit) -> set[frozenset[str]]:
@@ -176,8 +178,8 @@ def test_any_options_give_a_whole_circuit_or_a_reason(document: StarterDocument,
     if circuit.lines:
         grid = lay_out(circuit)
         assert len({(p.path, p.level) for p in grid.placed}) == len(grid.placed)
-        for style in ("columns", "ladder"):
-            assert draw_control(circuit, style).marks and draw_power(circuit, style).marks  # type: ignore[arg-type]
+        for style in STYLES:
+            assert draw_control(circuit, style).marks and draw_power(circuit, style).marks
     sim = Simulator(circuit)
     assert abs(sim.advance(sim.begin(), 1.0).speed) <= 1
     assert mistakes(circuit, damage(circuit, [])) == []
@@ -237,8 +239,8 @@ def body(shapes: list[Shape]) -> tuple[float, float, float, float]:
 
 
 @pytest.mark.parametrize("name", VARIANTS)
-@pytest.mark.parametrize("style", ["columns", "ladder"])
-def test_no_conductor_runs_through_a_symbol(name: str, style: Any) -> None:
+@pytest.mark.parametrize("style", STYLES)
+def test_no_conductor_runs_through_a_symbol(name: str, style: Style) -> None:
     circuit = VARIANTS[name]
     for drawing in (draw_control(circuit, style), draw_power(circuit, style)):
         symbols: dict[tuple[str, int, int], list[Shape]] = {}

@@ -297,7 +297,8 @@ def test_the_curve_over_a_soft_starters_limit_holds_the_start_in_use() -> None:
     assert s.limit and s.method and s.limit.run_up_time_s == s.method.run_up_time_s and s.limit.current_a == 4 * 66
     times = [p.run_up_time_s for p in s.limits if p.run_up_time_s is not None]
     assert times == sorted(times, reverse=True) and s.limits[0].run_up_time_s is None
-    assert min(times) < s.limit.run_up_time_s < max(times)  # type: ignore[operator]
+    assert s.limit.run_up_time_s
+    assert min(times) < s.limit.run_up_time_s < max(times)
 
 
 def test_monitor_settings_are_typed_over_and_judged() -> None:

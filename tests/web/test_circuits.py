@@ -5,9 +5,9 @@ import json
 from pathlib import Path
 from typing import Any
 
-import ezdxf
 import pytest
 from click.testing import CliRunner
+from ezdxf.document import Drawing
 from flask.testing import FlaskClient
 
 from samples import iec
@@ -122,7 +122,7 @@ def test_drawings_leave_as_svg_and_dxf(client: FlaskClient) -> None:
         svg = client.get(f"/api/starters/{FAN}/circuit.svg?which={which}")
         assert svg.mimetype == "image/svg+xml" and svg.text.count("<polyline") > 20 and ">K1<" in svg.text
         dxf = client.get(f"/api/starters/{FAN}/circuit.dxf?which={which}&style=ladder")
-        drawing = ezdxf.read(io.StringIO(dxf.text))  # type: ignore[attr-defined]
+        drawing = Drawing.read(io.StringIO(dxf.text))
         assert not drawing.audit().errors
         words = {e.dxf.text for e in drawing.modelspace().query("TEXT")}
         assert {"K1", "K2"} <= words and len(drawing.modelspace().query("LWPOLYLINE")) > 20

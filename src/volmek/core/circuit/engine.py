@@ -6,6 +6,7 @@ The same transitions serve the simulation, which gives them their times, and the
 from collections import defaultdict
 from collections.abc import Mapping
 from functools import lru_cache
+from typing import Protocol
 
 from volmek.core.circuit.netlist import (
     DELTA,
@@ -30,6 +31,16 @@ from volmek.core.circuit.netlist import (
 )
 
 Positions = tuple[int, ...]
+
+
+class Places(Protocol):
+    """Positions of devices by their index."""
+
+    def __getitem__(self, i: int, /) -> int:
+        """Position of one."""
+        ...
+
+
 #: Loads that do something when they are live; the others only show it.
 MOVING = ("contactor", "relay", "timer", "star_delta_timer", "soft_starter")
 
@@ -195,7 +206,7 @@ class Engine:
             found.append(IN if name in self.welded else HELD if name in self.held else rest.get(kind, 0))
         return tuple(found)
 
-    def follows(self, i: int, position: int, live: bool, positions: Positions) -> int | None:
+    def follows(self, i: int, position: int, live: bool, positions: Places) -> int | None:
         """The position that a device goes to next, None while it stays."""
         kind = self.kinds[i]
         if self.names[i] in self.welded:
@@ -216,7 +227,7 @@ class Engine:
             return {RAMPING: RAMPING_DOWN, FULL: RAMPING_DOWN, RAMPING_DOWN: OFF}.get(position)
         return None
 
-    def _contactor(self, i: int, position: int, live: bool, positions: Positions) -> int | None:
+    def _contactor(self, i: int, position: int, live: bool, positions: Places) -> int | None:
         rest = HELD if self.names[i] in self.held else OUT
         if not live:
             return {GOING_IN: rest, IN: rest if self.coarse else GOING_OUT, GOING_OUT: rest}.get(position)

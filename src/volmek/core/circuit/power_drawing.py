@@ -1,9 +1,10 @@
 """The power circuit as a drawing: all conductors of a way side by side, branches beside each other, the motor at the foot."""
 
-from volmek.core.circuit.drawing import COLOURS, CircuitDrawing, Form, Ink, Place, Style
+from volmek.core.circuit.drawing import COLOURS, CircuitDrawing, Ink, Place, Style
 from volmek.core.circuit.layout import Layout, Piece
 from volmek.core.circuit.netlist import Circuit
 from volmek.core.circuit.notation import Element, Node
+from volmek.core.circuit.symbols import Form
 from volmek.core.drawing import Shape, arc, circle, line, rect, text
 
 ROW, POLE, TOP, LEFT, STAGGER = 62.0, 30.0, 52.0, 66.0, 8.0

@@ -93,14 +93,14 @@ class Simulator:
 
     circuit: Circuit
     dynamics: Dynamics = field(default_factory=lambda: usual(2.0))
-    engine: Engine = None  # type: ignore[assignment]
+    with_engine: Engine | None = None
     loss_delay_s: float = SEEN_S
     on_delay_s: float = 1.0
     current_limit: float = 3.5
+    engine: Engine = field(init=False)
 
     def __post_init__(self) -> None:
-        if self.engine is None:
-            self.engine = Engine(self.circuit)
+        self.engine = self.with_engine or Engine(self.circuit)
         self.power = PowerNet(self.circuit)
         self.overloads = [self.engine.index[x] for x in self.circuit.of_kind("overload")]
         self.monitor = self.engine.index.get("F2")

@@ -176,7 +176,7 @@ class Walk:
             i = e.index[load.device]
             k = self.place[i]
             now = state[0][k]
-            following = e.follows(i, now, load.device in live, positions)  # type: ignore[arg-type]
+            following = e.follows(i, now, load.device in live, positions)
             if following is not None:
                 words = ""
                 device = e.circuit.devices[load.device]

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from math import log
-from typing import Any
+from typing import Any, cast
 
 from volmek.core.context import Context
 from volmek.core.device_types import TestedCombination
@@ -149,7 +149,7 @@ def _nearest(
     table = c.catalogue.combinations_by_front
     found: list[tuple[tuple[Any, ...], TestedSet]] = []
     fronts = 0
-    kind: ProtectionDevice = front.kind  # type: ignore[assignment]
+    kind = cast(ProtectionDevice, front.kind)
     for device in c.catalogue.short_circuit_devices[kind]:
         combinations = table.get(device.type)
         if not combinations or objections(device, c.checks[ROLE]):

@@ -1,6 +1,6 @@
 """Puts a circuit together from lines of the notation: supply, head, start and hold, lamps; and counts contact places."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from volmek.core.circuit.netlist import (
@@ -77,9 +77,12 @@ class Builder:
     armed: str = "bus"
     rated_share: float = 1.0
 
-    def device(self, designation: str, kind: DeviceKind, label: str, **more: object) -> str:
+    def device(
+        self, designation: str, kind: DeviceKind, label: str, *, positions: tuple[str, ...] = (), closed_in: Mapping[str, tuple[int, ...]] | None = None,
+        time_s: float = 0.0, pause_s: float = 0.0, opens: bool = False,
+    ) -> str:  # fmt: skip
         """Name a device that is not what its letter says, or has settings."""
-        self.devices[designation] = Device(designation, kind, label, **more)  # type: ignore[arg-type]
+        self.devices[designation] = Device(designation, kind, label, positions, closed_in or {}, time_s, pause_s, opens)
         return designation
 
     def _known(self, designation: str) -> Device:
