@@ -19,7 +19,8 @@ from volmek.core.profile import heat_a2s, thermal_peak
 from volmek.core.reading import read_plate
 from volmek.core.reclosing import better_links
 from volmek.core.runup import Drive, RunUp, Stage, run_up
-from volmek.core.start import Change, Start
+from volmek.core.start import Start
+from volmek.core.start_findings import Change
 from volmek.core.starters import METHODS, method_of
 from volmek.core.starters.build import Built, build
 
