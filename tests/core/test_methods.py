@@ -11,7 +11,7 @@ from samples import codes, device, iec, nec, run
 from volmek.core.catalogue import reference_catalogue
 from volmek.core.document import parse
 from volmek.core.errors import ProblemError
-from volmek.core.starters import METHODS
+from volmek.core.starters import METHODS, method_of
 from volmek.core.starters.choose import Offer, offers
 
 
@@ -48,7 +48,7 @@ def test_parts_and_currents(method: str, contactors: dict[str, float], dial: flo
     found = {x.role: x.required["current_a"] for x in d.devices if x.kind == "contactor"}
     for role, amps in contactors.items():
         assert found[role] == pytest.approx(amps), role
-    assert len(found) == len(METHODS[method].layout(parse(of(method))).contactors)  # type: ignore[index]
+    assert len(found) == len(METHODS[method_of(parse(of(method)))].layout(parse(of(method))).contactors)
     relays = [x for x in d.devices if x.kind == "overload_relay"]
     if dial is None:
         assert relays == [], "the motor breaker is the overload protection"

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import text, update
+from sqlalchemy import Engine, text, update
 from sqlalchemy.exc import IntegrityError, StatementError
 from sqlalchemy.orm import Session
 
@@ -25,8 +25,14 @@ def session(tmp_path: Path) -> Session:
     return Session(engine)
 
 
+def engine_of(session: Session) -> Engine:
+    engine = session.get_bind()
+    assert isinstance(engine, Engine)
+    return engine
+
+
 def test_migrations_give_the_schema_of_the_models(session: Session) -> None:
-    with session.get_bind().connect() as connection:  # type: ignore[union-attr]
+    with engine_of(session).connect() as connection:
         assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
 
 
@@ -70,10 +76,10 @@ def test_times_need_a_zone(session: Session) -> None:
 
 
 def test_demo_data_is_put_into_an_empty_database_only(session: Session) -> None:
-    engine = session.get_bind()
-    fill(engine)  # type: ignore[arg-type]
+    engine = engine_of(session)
+    fill(engine)
     count = session.query(Starter).count()
-    fill(engine)  # type: ignore[arg-type]
+    fill(engine)
     assert session.query(Starter).count() == count > 6
 
 

@@ -7,6 +7,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from samples import iec
+from volmek.web.app import Application
 
 
 def starter(client: FlaskClient, number: int = 1) -> dict[str, Any]:
@@ -234,7 +235,8 @@ def test_the_page_is_served_with_its_own_paths_and_sends_nothing_outside(client:
 
 
 def test_the_generated_document_describes_every_route(client: FlaskClient) -> None:
-    document = client.application.api_doc  # type: ignore[attr-defined]
+    assert isinstance(client.application, Application)
+    document = client.application.api_doc
     assert len(document["paths"]) == 42
     assert "StarterDocument" in document["components"]["schemas"]
 
