@@ -90,6 +90,8 @@ def test_star_delta_pulls_in_changes_over_and_measures_its_pause(name: str, orde
     gap = play(Simulator(c), [Operation(0.5, "press S2"), Operation(1, "release S2")]).gaps
     assert [(g.out, g.into) for g in gap] == [("K3", "K2")]
     assert gap[0].seconds == pytest.approx(0.05 + 0.014 if "relay" in name else 0.02, abs=0.02)
+    events = play(Simulator(c), [Operation(0.5, "press S2"), Operation(1, "release S2")]).events
+    assert any(e.words.startswith("K2 pulls in, ") and e.words.endswith(" ms after K3 dropped out") for e in events)
     assert gap[0].words.startswith("K3 drops out, ") and gap[0].words.endswith("K2 pulls in")
 
 

@@ -225,7 +225,18 @@ class _Recorder:
         thin = _thinned(self.track)
         track = Track(*([row[i] for row in thin] for i in range(4)))
         spans = _spans(self.sim.circuit, self.frames)
-        return Timeline(self.frames, track, self.events, spans, _gaps(self.sim.circuit, self.frames), self.quiet)
+        gaps = _gaps(self.sim.circuit, self.frames)
+        return Timeline(self.frames, track, _with_gaps(self.events, gaps), spans, gaps, self.quiet)
+
+
+def _with_gaps(events: list[Event], gaps: list[Gap]) -> list[Event]:
+    """Events in which a contactor that follows another tells how long after it."""
+    told = []
+    for event in events:
+        gap = next((g for g in gaps if event.words == f"{g.into} pulls in" and abs(event.time_s - g.at_s) < 1e-3), None)
+        words = f"{event.words}, {1000 * gap.seconds:.0f} ms after {gap.out} dropped out" if gap else event.words
+        told.append(Event(event.time_s, event.device, words))
+    return told
 
 
 def _thinned(rows: list[tuple[float, float, float, float]]) -> list[tuple[float, float, float, float]]:
