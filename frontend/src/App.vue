@@ -76,4 +76,13 @@ button {
 .top :focus-visible {
   outline-color: currentcolor;
 }
+@media print {
+  .top > :not(.caution) {
+    display: none;
+  }
+  .top {
+    background: none;
+    color: inherit;
+  }
+}
 </style>

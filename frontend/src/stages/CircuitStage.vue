@@ -210,6 +210,11 @@ function print(): void {
         @pick="picked = $event"
       />
       <OperatePanel class="operate" :sheet="sheet" :colours="colours" />
+      <p class="printed">
+        <b>{{ (starter.document as { tag?: string }).tag }}</b>
+        {{ (starter.document as { service?: string }).service }}, {{ which }} circuit. Isolate, lock
+        off and prove dead before touching.
+      </p>
       <div class="below">
         <p class="about" role="status" aria-label="Picked">
           {{
@@ -348,7 +353,23 @@ function print(): void {
     min-height: 46vh;
   }
 }
+.printed {
+  display: none;
+}
 @media print {
+  .stage {
+    display: block;
+  }
+  .printed {
+    display: block;
+    padding: 0.5rem 1rem;
+  }
+  .drawing {
+    contain: none;
+    height: auto;
+    overflow: visible;
+    border: 0;
+  }
   .bar,
   .operate,
   .below {

@@ -405,4 +405,16 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     margin-left: 0;
   }
 }
+@media print {
+  .view {
+    display: block;
+    height: auto;
+  }
+  .bar,
+  .left,
+  .right,
+  .strip {
+    display: none;
+  }
+}
 </style>
