@@ -70,7 +70,7 @@ class Builder:
     declared: dict[str, str] = field(default_factory=dict)
     restart: str = ""
     second_overload: bool = False
-    run_word: str = "running"
+    one_running_lamp: bool = False
     places: set[tuple[str, str]] = field(default_factory=set)
     monitor_behind: bool = False
     lamps_done: bool = False
@@ -214,19 +214,14 @@ class Builder:
             return
         asked = c.lamps or []
         m = self.after_monitor()
-        if "running" in asked:
-            for i, k in enumerate(self.feeders):
-                p = ("P1", "P6")[min(i, 1)]
-                if self.run_word == "one lamp":
-                    break
-                if c.running_lamp_feed == "command":
-                    self.line(f"command{k}", p)
-                else:
-                    self.line(LIVE, self.no(k), p)
+        if "running" in asked and self.one_running_lamp:
+            self.line(LIVE, parallel(*(self.no(k) for k in self.feeders)), "P1")
+            self.meanings["P1"] = "running " + " ".join(self.feeders)
+        elif "running" in asked:
+            for p, k in zip(("P1", "P6"), self.feeders, strict=False):
+                feed = (f"command{k}",) if c.running_lamp_feed == "command" else (LIVE, self.no(k))
+                self.line(*feed, p)
                 self.meanings[p] = f"running {k}"
-            if self.run_word == "one lamp":
-                self.line(LIVE, parallel(*(self.no(k) for k in self.feeders)), "P1")
-                self.meanings["P1"] = "running " + " ".join(self.feeders)
         if "stopped" in asked:
             feed = LIVE if c.stopped_lamp_feed == "line" else self.armed
             self.line(feed, series(*(self.nc(k) for k in self.feeders)), "P2")

@@ -27,7 +27,7 @@ def autotransformer(b: Builder) -> None:
     b.coil("r", "K1:65-66", parallel("K3:13-14", "K2:13-14"), "K2:A1")
     b.coil("r", "KT1:15-18", "K3:21-22", parallel("K2:53-54", "K1:13-14"), "K1:A1")
     b.feeders += ["K1", "K2"]
-    b.run_word = "one lamp"
+    b.one_running_lamp = True
     b.forbidden.append(("K1", "K3"))
     b.mechanical.append(("K1", "K3"))
     feed(b)
