@@ -219,8 +219,8 @@ class Builder:
             self.meanings["P1"] = "running " + " ".join(self.feeders)
         elif "running" in asked:
             for p, k in zip(("P1", "P6"), self.feeders, strict=False):
-                feed = (f"command{k}",) if c.running_lamp_feed == "command" else (LIVE, self.no(k))
-                self.line(*feed, p)
+                from_where = (f"command{k}",) if c.running_lamp_feed == "command" else (LIVE, self.no(k))
+                self.line(*from_where, p)
                 self.meanings[p] = f"running {k}"
         if "stopped" in asked:
             feed = LIVE if c.stopped_lamp_feed == "line" else self.armed
