@@ -438,7 +438,7 @@ def test_a_power_short_trips_the_main_breaker_and_says_where() -> None:
 @pytest.mark.parametrize(
     ("control", "more", "field"),
     [
-        ({"overload_contact": "return_side"}, {}, "control.overload_contact"),
+        ({"overload_contact": "return_side"}, {"starter": {"type": "soft_starter"}}, "control.overload_contact"),
         ({"overload_contact": "before_coil"}, {"starter": {"type": "reversing"}}, "control.overload_contact"),
         ({"scheme": "two_wire", "standby": True}, {}, "control.standby"),
         ({"scheme": "two_wire"}, {"protection": {"reset": "automatic"}}, "protection.reset"),

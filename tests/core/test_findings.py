@@ -363,6 +363,7 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     ),
     ("part_not_in_catalogue", "attention", iec(starter={"type": "star_delta", "star_time_s": 300})),
     ("control_voltage_not_there", "stop", iec(control={"voltage_v": 110, "source": "common"})),
+    ("control_line_to_line", "attention", iec(control={"source": "common", "voltage_v": 400})),
     ("control_needs_neutral", "stop", iec(control={"source": "common"}, supply={"neutral": False})),
     ("overload_contact_earthed_side", "stop", iec(protection=RELAY, control=EARTHED)),
     ("overload_contact_earthed_side", "attention", iec(control={**EARTHED, "leaves_enclosure": False})),

@@ -182,6 +182,10 @@ def test_prove_exits_with_one_when_a_rule_is_broken() -> None:
     bridged = run("prove", circuit_document(), "--fault", "add S1:1 S1:2")
     broken = [p for p in json.loads(bridged.stdout) if not p["holds"]]
     assert bridged.exit_code == 1 and broken[0]["rule"] == "stop_drops_all" and broken[0]["shortest"]
+    behind = run("prove", circuit_document(overload_contact="return_side", earthed=True))
+    assert behind.exit_code == 1 and [p["rule"] for p in json.loads(behind.stdout) if not p["holds"]] == [
+        "earth_fault_tolerant"
+    ]
     two_wire = json.loads(run("prove", circuit_document(scheme="two_wire")).stdout)
     assert "no_self_start" not in {p["rule"] for p in two_wire}
 

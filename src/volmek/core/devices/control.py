@@ -100,6 +100,14 @@ def _check_source(c: Context, plate: Plate, sized: list[Device]) -> None:
                 f"{as_read(volts)} V for the control circuit is there between line and neutral only, and the supply has no neutral.",
                 "control.source",
             )
+        elif not to_neutral and supply.system in (None, "tn", "tt"):
+            c.find(
+                "attention",
+                "control_line_to_line",
+                "Between two lines of an earthed supply one earth fault leaves 58 % of the voltage on a coil, enough to hold it: the control "
+                "breaker must open both sides.",
+                "control.source",
+            )
     if d.earthed and d.overload_contact == "return_side":
         c.find(
             "stop" if d.leaves_enclosure else "attention",

@@ -32,11 +32,6 @@ def contradictions(document: StarterDocument) -> list[Problem]:
     """
     c, method = document.control, method_of(document)
     found: list[Problem] = []
-    earthed = c.earthed is not False
-    if c.overload_contact == "return_side" and earthed and c.leaves_enclosure:
-        found.append(
-            Problem("control.overload_contact", "on the return side of an earthed control circuit one earth fault bypasses it; it belongs on the line side")
-        )  # fmt: skip
     if c.overload_contact in ("return_side", "before_coil") and (c.standby or method == "soft_starter"):
         found.append(
             Problem(
