@@ -191,3 +191,13 @@ export const LAMPS = choices({
   phase_healthy: 'Phases healthy',
   phase_fault: 'Phase fault',
 })
+export const SIGNAL_FORMS = choices({
+  on_trip: 'Pulls in on a trip',
+  fail_safe: 'In while all is well, drops on a fault',
+})
+export const CAPACITOR_SWITCHES = choices({
+  button: 'By the start button',
+  centrifugal: 'By a centrifugal switch',
+  relay: 'By a current or voltage relay',
+  timer: 'By a time relay',
+})

@@ -387,6 +387,34 @@ def test_lamps_are_lit_when_they_should_be(options: dict[str, Any], text: str, e
     assert [lit(e) for e in script(made(**LIT, **options), text)] == expected
 
 
+@pytest.mark.parametrize("how", ["button", "centrifugal", "relay", "timer"])
+def test_the_start_capacitor_goes_out_by_button_at_speed_or_after_its_time(how: str) -> None:
+    c = made("single_phase_direct", start_capacitor_switch=how)
+    sim = Simulator(c, usual(1.0))
+    timeline = play(
+        sim, [Operation(0.5, "press S2"), Operation(0.9, "release S2"), Operation(15, "press S1")], until_s=25
+    )
+    contact = {"button": "S2:33-34", "timer": "KT1:15-16"}.get(how, "B5:1-2")
+    frames = [f for f in timeline.frames if f.connection == "single"]
+    assert contact in frames[0].closed and contact not in frames[-1].closed
+    out = next(f.time_s for f in frames if contact not in f.closed)
+    speed = next(v for t, v in zip(timeline.track.time_s, timeline.track.speed_pct, strict=True) if t >= out)
+    assert {"button": out < 1, "timer": out == pytest.approx(2.54, abs=0.1)}.get(how, 70 < speed < 90)
+    assert [p.rule for p in prove(c) if not p.holds] == []
+
+
+def test_a_fail_safe_signal_is_in_while_all_is_well() -> None:
+    """It drops on a trip, a phase fault and a dead control circuit; the other one pulls in on a trip alone."""
+    safe = made(phase_monitor="three_wire", controller_signal=True, controller_signal_form="fail_safe", **LIT)
+    say = script(safe, "trip F1; reset F1; lose L3; wait 1; restore L3; wait 2; open F3")
+    assert [("K5" in coils(e)) for e in say] == [False, True, True, False, False, True, False]
+    on_trip = made(controller_signal=True, **LIT)
+    assert [("K5" in coils(e)) for e in script(on_trip, "trip F1; reset F1; open F3")] == [True, False, False]
+    joined = {frozenset(t) for _, t in safe.nodes()}
+    assert frozenset({"X2:1", "K5:21"}) in joined and frozenset({"X2:2", "K5:22"}) in joined
+    assert [p.rule for p in prove(safe) if not p.holds] == []
+
+
 def test_lamps_of_the_monitor_and_of_two_directions() -> None:
     c = made("reversing", phase_monitor="three_wire", lamps=["running", "phase_healthy", "phase_fault"])
     say = script(

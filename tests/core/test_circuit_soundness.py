@@ -113,7 +113,7 @@ def options() -> st.SearchStrategy[dict[str, Any]]:
     """Any options of a circuit, sensible or not."""
     choices: dict[str, st.SearchStrategy[Any]] = {}
     for name in ("scheme", "overload_contact", "phase_monitor", "stopped_lamp_feed", "field_contact", "hold", "variant", "jog", "monitor_position",
-                 "reversing_sequence", "reversed_winding", "running_lamp_feed", "control_phase", "source"):  # fmt: skip
+                 "reversing_sequence", "reversed_winding", "running_lamp_feed", "control_phase", "source", "controller_signal_form", "start_capacitor_switch"):  # fmt: skip
         kind = Control.model_fields[name].annotation
         values = [v for part in (get_args(kind) or (kind,)) for v in (get_args(part) or (part,)) if isinstance(v, str)]
         choices[name] = st.sampled_from(values)

@@ -1171,6 +1171,11 @@ export interface components {
              */
             controller_signal?: boolean | null;
             /**
+             * Controller Signal Form
+             * @default null
+             */
+            controller_signal_form?: ("on_trip" | "fail_safe") | null;
+            /**
              * Early Release Guard
              * @default null
              */
@@ -1307,6 +1312,11 @@ export interface components {
              * @default null
              */
             star_delta_relay?: boolean | null;
+            /**
+             * Start Capacitor Switch
+             * @default null
+             */
+            start_capacitor_switch?: ("button" | "centrifugal" | "relay" | "timer") | null;
             /**
              * Start Stations
              * @default null
@@ -3450,6 +3460,7 @@ export interface components {
              *       "coil_voltage_v": null,
              *       "control_phase": null,
              *       "controller_signal": null,
+             *       "controller_signal_form": null,
              *       "early_release_guard": null,
              *       "earthed": null,
              *       "emergency_stop": null,
@@ -3477,6 +3488,7 @@ export interface components {
              *       "source": null,
              *       "standby": null,
              *       "star_delta_relay": null,
+             *       "start_capacitor_switch": null,
              *       "start_stations": null,
              *       "stop_stations": null,
              *       "stopped_lamp_feed": null,

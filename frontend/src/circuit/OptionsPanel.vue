@@ -5,6 +5,7 @@ import ChoiceField from '@/components/ChoiceField.vue'
 import PlateField from '@/components/PlateField.vue'
 import { useStarter } from '@/stores/starter'
 import {
+  CAPACITOR_SWITCHES,
   CONTROL_PHASES,
   FIELD_CONTACTS,
   HOLDS,
@@ -18,6 +19,7 @@ import {
   REVERSING_SEQUENCES,
   RUNNING_FEEDS,
   SCHEMES,
+  SIGNAL_FORMS,
   STAR_SEQUENCES,
   VARIANTS,
   WINDINGS_TURNED,
@@ -139,6 +141,20 @@ const reversing = computed(() => ['reversing', 'single_phase_reversing'].include
       label="Trip signal to a controller"
       :choices="FITTED"
       unset="None"
+    />
+    <ChoiceField
+      v-if="control.controller_signal"
+      path="control.controller_signal_form"
+      label="Its form"
+      :choices="SIGNAL_FORMS"
+      unset="Pulls in on a trip"
+    />
+    <ChoiceField
+      v-if="type === 'single_phase_direct'"
+      path="control.start_capacitor_switch"
+      label="Start capacitor taken out"
+      :choices="CAPACITOR_SWITCHES"
+      unset="By the start button"
     />
     <ChoiceField
       path="control.running_lamp_feed"

@@ -191,7 +191,10 @@ class _Painter:
             if transformer:
                 middle = (ly + ry) / 2
                 self.wire((x, ly + 34, x, middle - 16), live)
-                self.wire((x, middle + 16, x, ry), back)
+                gap = 0.0 if self.c.earthed else 34.0
+                self.wire((x, middle + 16, x, ry - gap), back)
+                if gap:
+                    self.wire((x, ry - 14, x, ry), back)
                 self.marks += [Ink(circle(x, middle - 6, 10)), Ink(circle(x, middle + 6, 10))]
                 self.note(x + 14, middle + 4, "T1", 10.5, "start", "label:T1")
                 self.note(x - 14, middle + 4, " ".join(phases), 9, "end")
@@ -201,6 +204,12 @@ class _Painter:
                 self.note(x - 6, ry + 4, phases[1] if len(phases) > 1 else "N", 10, "end")
             if transformer and self.c.earthed:
                 self._earth(x, ry)
+            if not self.c.earthed:  # unearthed, the control breaker opens both sides
+                self.marks += [
+                    Ink(line(x, ry - 14, x - 9, ry - 32), "contact:F3:1-2", "open"),
+                    Ink(line(x, ry - 14, x - 1, ry - 34), "contact:F3:1-2", "closed"),
+                ]
+                self.note(x - 12, ry - 20, "F3", 10.5, "end", "label:F3")
         else:
             y = self.at(-0.3, 0)[1] - FEED + 14
             (ax, ay), (bx, by) = self.at(-0.3, 0), self.at(-0.3, self.grid.levels)

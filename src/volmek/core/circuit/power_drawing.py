@@ -182,7 +182,7 @@ class _Power:
         name = next((c.name for c in self.c.contacts if c.terminals == self._real(e, pole)), "")
         part = f"contact:{name}" if name else f"load:{e.device}"
         forms: list[Form]
-        if kind in ("contactor", "breaker", "button"):
+        if kind in ("contactor", "breaker", "button", "timer", "field"):
             if self.style == "ladder" and kind == "contactor":
                 forms = [(line(x, y, x, y + 6), ""), (line(x, y + 14, x, y + 20), ""), (line(x - 8, y + 6, x + 8, y + 6), ""), (line(x - 8, y + 14, x + 8, y + 14), ""),
                          (line(x, y + 6, x, y + 14), "closed")]  # fmt: skip

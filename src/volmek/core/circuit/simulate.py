@@ -34,6 +34,8 @@ PULLS_IN_PCT, HOLDS_PCT = 85.0, 60.0
 UNDERVOLTAGE_PCT = 90.0
 #: Speed above which a motor holds a lost phase up, and share of the phase-to-neutral voltage that it gives back.
 FEEDS_BACK = 0.4
+#: Speed at which a start capacitor is taken out.
+SWITCHES_AT = 0.75
 #: Times that a contactor begins to pull in, while nobody does anything, before it is called chatter.
 MANY = 40
 LINES = ("L1", "L2", "L3")
@@ -173,6 +175,11 @@ class Simulator:
             if following is not None:
                 found[i] = (following, self._delay(i, s.positions[i], following))
         self._watch(s, found)
+        speed = self.engine.index.get("B5")
+        if speed is not None:  # opens near three quarters of the speed, and closes again as the motor slows down
+            wanted = 1 if abs(s.speed) > SWITCHES_AT else 0
+            if wanted != s.positions[speed]:
+                found[speed] = (wanted, SEEN_S / 10)
         return found
 
     def _delay(self, i: int, position: int, following: int) -> float:
@@ -280,6 +287,8 @@ class Simulator:
         if kind == "soft_starter":
             return {RAMPING: f"{name} ramps up", FULL: f"{name} is at the top of its ramp", RAMPING_DOWN: f"{name} ramps down",
                     OFF: f"{name} is off"}[following]  # fmt: skip
+        if name == "B5":
+            return "B5 opens: the start capacitor is out" if following else "B5 closes"
         if kind == "monitor":
             return f"{name} sees healthy phases" if following else f"{name} drops out: the phases are not healthy"
         return ""

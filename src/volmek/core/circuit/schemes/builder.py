@@ -75,6 +75,7 @@ class Builder:
     monitor_behind: bool = False
     lamps_done: bool = False
     armed: str = "bus"
+    after_overload: str = "o"
     rated_share: float = 1.0
 
     def device(
@@ -153,7 +154,7 @@ class Builder:
         overload = self.overload_contacts() if c.overload_contact in (None, "line_side") else ""
         emergency = "S0:1-2" if c.emergency_stop else ""
         stops = self.stop_buttons() if stop else ""
-        parts = series(overload, emergency, stops)
+        parts = series(overload, "o" if overload else "", emergency, stops)
         if parts:
             self.line(self.after_monitor(), parts, to)
         else:
@@ -239,12 +240,15 @@ class Builder:
         if self.document.protection.overload == "none" or not (lamp or c.buzzer or c.controller_signal):
             return
         self.line(node, parallel("F1:97-98", "F4:97-98" if self.second_overload else ""), "alarm")
+        fail_safe = c.controller_signal_form == "fail_safe"
         if c.controller_signal:
             self.device("K5", "relay", "Trip relay")
-            self.line("alarm", "K5:A1")
+            # In while all is well, it also says so of a broken wire, a lost phase and a dead control circuit.
+            self.line(self.after_overload if fail_safe else "alarm", "K5:A1")
             self.control.join("signal", "X2:1")
-            self.line("signal", "K5:21-24", "answer")
+            self.line("signal", "K5:21-22" if fail_safe else "K5:21-24", "answer")
             self.control.join("answer", "X2:2")
+        if c.controller_signal and not fail_safe:
             if lamp:
                 self.line(LIVE, "K5:11-14", "P3")
         elif lamp:

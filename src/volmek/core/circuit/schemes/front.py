@@ -70,11 +70,12 @@ def _maintained(b: Builder) -> None:
         b.device("S4", "button", "Reset after emergency stop")
         b.device("K6", "relay", "Latch")
         b.starts.append("S4")
-        b.line(b.after_monitor(), overload, "S0:1-2", "g")
+        b.line(b.after_monitor(), overload, "o" if overload else "", "S0:1-2", "g")
         b.line("g", parallel("S4:3-4", "K6:13-14"), "K6:A1")
         b.line("g", "K6:23-24", "e")
         b.restart = "Stays off after a supply failure, a trip or the emergency stop until reset is pressed; then a maintained contact calls it."
     else:
+        b.after_overload = "e"
         b.line(b.after_monitor(), overload, "e")
         b.restart = BY_ITSELF
         b.declared["no_self_start"] = b.restart
@@ -119,10 +120,11 @@ def _standby(b: Builder) -> None:
         b.device("S9", "button", "Reset after emergency stop")
         b.device("K8", "relay", "Permission")
         b.starts.append("S9")
-        b.line(b.after_monitor(), overload, "S0:1-2", "g")
+        b.line(b.after_monitor(), overload, "o" if overload else "", "S0:1-2", "g")
         b.line("g", parallel("S9:3-4", "K8:13-14"), "K8:A1")
         b.line("g", "K8:23-24", "e")
     else:
+        b.after_overload = "e"
         b.line(b.after_monitor(), overload, "e")
     b.line("e", "S5:13-14", "w")
     b.line("w", "KT2:A1")

@@ -98,6 +98,11 @@ def contradictions(document: StarterDocument) -> list[Problem]:
         found.append(
             Problem("control.hold", "a power pole cannot hold a coil that is fed from a transformer or another source")
         )
+    with_capacitor = document.motor.single_phase_kind in ("capacitor_start", "capacitor_start_run")
+    if c.start_capacitor_switch and not (document.motor.phases == 1 and with_capacitor):
+        found.append(
+            Problem("control.start_capacitor_switch", "only a motor with a start capacitor has one to take out")
+        )
     if document.motor.phases == 1 and c.control_phase not in (None, "L1"):
         found.append(Problem("control.control_phase", "a single-phase starter has one line, L1"))
     if c.phase_monitor in (None, "none"):

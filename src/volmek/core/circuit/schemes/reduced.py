@@ -112,7 +112,14 @@ def soft_starter(b: Builder) -> None:
     b.device("K6", "relay", "Run relay")
     if b.monitored:
         b.line("L", "F2:11-14", "m")
-    b.line(b.after_monitor(), b.overload_contacts(), "S0:1-2" if c.emergency_stop else "", "G1:95-96", "e")
+    b.line(
+        b.after_monitor(),
+        b.overload_contacts(),
+        "o" if b.overload_contacts() else "",
+        "S0:1-2" if c.emergency_stop else "",
+        "G1:95-96",
+        "e",
+    )
     b.device("S1", "button", "Stop, ramps down")
     b.stops.append("S1")
     b.line("e", "S1:1-2", "bus")

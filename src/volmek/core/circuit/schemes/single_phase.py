@@ -44,11 +44,25 @@ def _windings(b: Builder, *, run: bool, start: bool) -> None:
         _one(b, "C1:2 > Y > M1:Y", "")
         b.windings.append(Winding("C1", "C1:1", "C1:2", RUN_CAPACITOR, "resistor"))
     if start:
-        _one(b, "R > C2:1", "R > C2:1-2 > S2:33-34 > Y" if run else "R > C2:1-2 > S2:33-34 > Y > M1:Y")
-        _one(b, "C2:2 > S2:33-34 > Y > M1:Y", "")
+        switch = _start_switch(b)
+        _one(b, "R > C2:1", f"R > C2:1-2 > {switch} > Y" + ("" if run else " > M1:Y"))
+        _one(b, f"C2:2 > {switch} > Y > M1:Y", "")
         b.windings.append(Winding("C2", "C2:1", "C2:2", START_CAPACITOR, "resistor"))
     if run or start:
         b.windings.append(Winding("start", "M1:Y", "M1:B"))
+
+
+def _start_switch(b: Builder) -> str:
+    """The contact that takes the start capacitor out again: on the button, at speed, or after a time."""
+    how = b.document.control.start_capacitor_switch or "button"
+    if how == "timer":
+        b.device("KT1", "timer", "Time of the start capacitor", time_s=b.times_s.get("KT1", 2.0))
+        b.coil("r", "KT1:A1")
+        return "KT1:15-16"
+    if how == "button":
+        return "S2:33-34"
+    b.device("B5", "field", "Centrifugal switch" if how == "centrifugal" else "Current or voltage relay", opens=True)
+    return "B5:1-2"
 
 
 def _often_built(b: Builder) -> None:
