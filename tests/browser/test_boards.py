@@ -7,11 +7,6 @@ import pytest
 from playwright.sync_api import Page, Route, expect
 
 
-@pytest.fixture(autouse=True)
-def demo(fresh_demo: None) -> None:
-    """Data of its own for every test."""
-
-
 def test_a_board_is_made_and_a_second_one_of_its_name_refused(page: Page) -> None:
     page.goto("/")
     page.get_by_role("button", name="New board").click()

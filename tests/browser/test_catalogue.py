@@ -2,24 +2,13 @@
 
 import re
 from pathlib import Path
-from typing import Any
 
-import pytest
 from playwright.sync_api import Page, expect
 
 from volmek.core.catalogue import reference_catalogue
 from volmek.files.catalogue_files import write_csv, write_xlsx
 
 R = reference_catalogue()
-
-
-@pytest.fixture(autouse=True)
-def no_errors(fresh_demo: None, page: Page) -> Any:
-    """Every test has its own data, and also fails on an error in the page."""
-    errors: list[str] = []
-    page.on("pageerror", lambda e: errors.append(str(e)))
-    yield
-    assert errors == []
 
 
 def make_catalogue(page: Page, name: str) -> None:

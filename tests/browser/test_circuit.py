@@ -1,19 +1,8 @@
 """The live circuit, by real presses, keys, trips, lost phases, broken wires and replays."""
 
 import re
-from typing import Any
 
-import pytest
 from playwright.sync_api import Locator, Page, expect
-
-
-@pytest.fixture(autouse=True)
-def no_errors(fresh_demo: None, page: Page) -> Any:
-    """Every test has its own data, and also fails on an error in the page."""
-    errors: list[str] = []
-    page.on("pageerror", lambda e: errors.append(str(e)))
-    yield
-    assert errors == []
 
 
 def opened(page: Page, starter: int = 7) -> Locator:

@@ -2,19 +2,8 @@
 
 import re
 from pathlib import Path
-from typing import Any
 
-import pytest
 from playwright.sync_api import Page, expect
-
-
-@pytest.fixture(autouse=True)
-def no_errors(fresh_demo: None, page: Page) -> Any:
-    """Every test has its own data, and also fails on an error in the page."""
-    errors: list[str] = []
-    page.on("pageerror", lambda e: errors.append(str(e)))
-    yield
-    assert errors == []
 
 
 def test_the_star_time_is_dragged_on_the_curve_and_set_where_it_is_let_go(page: Page) -> None:

@@ -13,15 +13,6 @@ from pypdf import PdfReader
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
 
-@pytest.fixture(autouse=True)
-def no_errors(fresh_demo: None, page: Page) -> Any:
-    """Every test has its own data, and also fails on an error in the page."""
-    errors: list[str] = []
-    page.on("pageerror", lambda e: errors.append(str(e)))
-    yield
-    assert errors == []
-
-
 def open_starter(page: Page, tag: str, stage: str = "plate") -> None:
     page.goto("/")
     page.get_by_role("link", name="KG-2").click()

@@ -6,6 +6,7 @@ contacts stand as high as they can, loads as low. The drawing turns paths into c
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
+from typing import Literal
 
 from volmek.core.circuit.netlist import LIVE, Circuit
 from volmek.core.circuit.notation import Element, Item, Line, Node, Parallel, Terminal
@@ -216,8 +217,8 @@ class Layout:
 
     def _piece(self, p: Piece, path: int) -> None:
         begin, end = self.level[p.begin], self.level[p.end]
-        first = self._first(p.items)
-        last = self._last(p.items)
+        first = self._end(p.items, 0)
+        last = self._end(p.items, -1)
         self._bar(p.begin, begin, path, first)
         self._bar(p.end, end, path, last)
         self.grid.tops[(path, begin)] = p.begin
@@ -229,33 +230,19 @@ class Layout:
         bar.paths.add(path)
 
     @staticmethod
-    def _first(items: tuple[Item, ...]) -> str:
-        item = items[0]
-        return (
-            item.terminals[0]
-            if isinstance(item, Element)
-            else Layout._first(item.branches[0])
-            if isinstance(item, Parallel)
-            else ""
-        )
-
-    @staticmethod
-    def _last(items: tuple[Item, ...]) -> str:
-        item = items[-1]
-        return (
-            item.terminals[1]
-            if isinstance(item, Element)
-            else Layout._last(item.branches[0])
-            if isinstance(item, Parallel)
-            else ""
-        )
+    def _end(items: tuple[Item, ...], at: Literal[0, -1]) -> str:
+        """The terminal with which they begin (0) or end (-1), empty where a node's name stands there."""
+        item = items[at]
+        if isinstance(item, Element):
+            return item.terminals[at]
+        return Layout._end(item.branches[0], at) if isinstance(item, Parallel) else ""
 
     def _series(self, items: tuple[Item, ...], path: int, begin: int, end: int) -> None:
         """Contacts from the top, loads at the bottom, wires in between."""
         at_node = begin
         for k, item in enumerate(items):
             if isinstance(item, Node) and k:
-                self._bar(item.name, at_node, path, self._last(items[:k]))
+                self._bar(item.name, at_node, path, self._end(items[:k], -1))
                 self.grid.feet[(path, at_node)] = item.name
             at_node += _size(item)
         items = tuple(i for i in items if not isinstance(i, Node | Terminal))
@@ -274,9 +261,9 @@ class Layout:
                 tail = item.terminals[1]
             elif isinstance(item, Parallel):
                 size = _size(item)
-                tail = self._last((item,))
+                tail = self._end((item,), -1)
                 if edge < at or k:
-                    self.grid.runs.append(Run(path, edge, at, self._first((item,))))
+                    self.grid.runs.append(Run(path, edge, at, self._end((item,), 0)))
                 across = path
                 for branch in item.branches:
                     self._branch(branch, across, at, at + size, path)
@@ -288,7 +275,7 @@ class Layout:
     def _branch(self, branch: tuple[Item, ...], path: int, begin: int, end: int, trunk: int) -> None:
         self._series(branch, path, begin, end)
         if path != trunk:
-            for level, terminal in ((begin, self._first(branch)), (end, self._last(branch))):
+            for level, terminal in ((begin, self._end(branch, 0)), (end, self._end(branch, -1))):
                 key = f"|{terminal}|{level}"
                 bar = self.grid.bars.setdefault(key, Bar(level, terminal))
                 bar.paths |= {trunk, path}

@@ -5,9 +5,32 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import pairwise
-from typing import Literal
+from typing import Generic, Literal, TypeVar
 
 from volmek.core.circuit.notation import Element, Line, Node, Parallel, Terminal, parse_line
+
+T = TypeVar("T")
+
+
+class Joined(Generic[T]):
+    """Which things are joined: each set has one root (union-find with halved paths)."""
+
+    def __init__(self) -> None:
+        self.parent: dict[T, T] = {}
+
+    def root(self, x: T) -> T:
+        """Root of the set of ``x``; a thing not seen before is a set of its own."""
+        parent = self.parent
+        parent.setdefault(x, x)
+        while parent[x] != x:
+            parent[x] = parent[parent[x]]
+            x = parent[x]
+        return x
+
+    def join(self, a: T, b: T) -> None:
+        """Put the set of ``b`` to that of ``a``, whose root it takes."""
+        self.parent[self.root(b)] = self.root(a)
+
 
 DeviceKind = Literal[
     "contactor", "relay", "timer", "star_delta_timer", "button", "emergency_stop", "selector", "overload", "monitor", "breaker",
@@ -213,17 +236,10 @@ class Circuit:
     @cached_property
     def node_of(self) -> dict[str, int]:
         """Each terminal's node: terminals that wires join have the same."""
-        parent: dict[str, str] = {}
-
-        def root(x: str) -> str:
-            parent.setdefault(x, x)
-            while parent[x] != x:
-                parent[x] = parent[parent[x]]
-                x = parent[x]
-            return x
-
+        joined: Joined[str] = Joined()
+        root = joined.root
         for wire in self.wires:
-            parent[root(wire.b)] = root(wire.a)
+            joined.join(wire.a, wire.b)
         ends = [c.terminals for c in self.contacts] + [x.terminals for x in self.loads]
         for pair in ends:
             for t in pair:
@@ -233,7 +249,7 @@ class Circuit:
         for t in self.sources.values():
             root(t)
         numbers: dict[str, int] = {}
-        return {t: numbers.setdefault(root(t), len(numbers)) for t in parent}
+        return {t: numbers.setdefault(root(t), len(numbers)) for t in joined.parent}
 
     @cached_property
     def number_of(self) -> dict[str, str]:

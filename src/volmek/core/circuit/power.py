@@ -8,7 +8,7 @@ from math import sqrt
 import numpy as np
 import numpy.typing as npt
 
-from volmek.core.circuit.netlist import Circuit, Winding
+from volmek.core.circuit.netlist import Circuit, Joined, Winding
 
 #: Phase voltages, the neutral at nothing.
 PHASORS = {"L1": 1 + 0j, "L2": complex(-0.5, -sqrt(3) / 2), "L3": complex(-0.5, sqrt(3) / 2), "N": 0j}
@@ -78,18 +78,11 @@ class PowerNet:
         closed : names of the closed poles
         present : line at which terminal of the supply: the same unless lines are exchanged; lost ones left out
         """
-        parent: dict[int, int] = {}
-
-        def root(x: int) -> int:
-            parent.setdefault(x, x)
-            while parent[x] != x:
-                parent[x] = parent[parent[x]]
-                x = parent[x]
-            return x
-
+        joined: Joined[int] = Joined()
+        root = joined.root
         for name, a, b in self.poles:
             if name in closed:
-                parent[root(b)] = root(a)
+                joined.join(a, b)
         fed: dict[int, str] = {}
         shorts: list[tuple[str, str]] = []
         for terminal, line in present:

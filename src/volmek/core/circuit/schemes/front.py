@@ -60,6 +60,17 @@ def _three_wire(b: Builder, hold: str, condition: str) -> None:
         b.line("bus", parallel(start, hold), before, "r")
 
 
+def _latched(b: Builder, overload: str, *, reset: str, relay: tuple[str, str]) -> None:
+    """What a maintained contact switches is fed only after a reset: the emergency stop drops the relay for good."""
+    name, text = relay
+    b.device(reset, "button", "Reset after emergency stop")
+    b.device(name, "relay", text)
+    b.starts.append(reset)
+    b.line(b.after_monitor(), overload, "o" if overload else "", "S0:1-2", "g")
+    b.line("g", parallel(f"{reset}:3-4", f"{name}:13-14"), f"{name}:A1")
+    b.line("g", f"{name}:23-24", "e")
+
+
 def _maintained(b: Builder) -> None:
     c = b.document.control
     b.armed = "e"
@@ -67,12 +78,7 @@ def _maintained(b: Builder) -> None:
     if b.monitored:
         b.line(LIVE, "F2:11-14", "m")
     if c.emergency_stop:
-        b.device("S4", "button", "Reset after emergency stop")
-        b.device("K6", "relay", "Latch")
-        b.starts.append("S4")
-        b.line(b.after_monitor(), overload, "o" if overload else "", "S0:1-2", "g")
-        b.line("g", parallel("S4:3-4", "K6:13-14"), "K6:A1")
-        b.line("g", "K6:23-24", "e")
+        _latched(b, overload, reset="S4", relay=("K6", "Latch"))
         b.restart = "Stays off after a supply failure, a trip or the emergency stop until reset is pressed; then a maintained contact calls it."
     else:
         b.after_overload = "e"
@@ -117,12 +123,7 @@ def _standby(b: Builder) -> None:
     if b.monitored:
         b.line(LIVE, "F2:11-14", "m")
     if c.emergency_stop:
-        b.device("S9", "button", "Reset after emergency stop")
-        b.device("K8", "relay", "Permission")
-        b.starts.append("S9")
-        b.line(b.after_monitor(), overload, "o" if overload else "", "S0:1-2", "g")
-        b.line("g", parallel("S9:3-4", "K8:13-14"), "K8:A1")
-        b.line("g", "K8:23-24", "e")
+        _latched(b, overload, reset="S9", relay=("K8", "Permission"))
     else:
         b.after_overload = "e"
         b.line(b.after_monitor(), overload, "e")
