@@ -162,6 +162,7 @@ def test_a_torque_curve_comes_from_a_file(page: Page, tmp_path: Path) -> None:
     file = tmp_path / "fan.csv"
     file.write_text("speed_pct;torque_pct\n0;10\n60;20\n100;60\n")
     page.goto("/starters/7/start")
+    expect(page.get_by_role("region", name="The start in figures")).to_contain_text("13.6")
     page.get_by_label("Load curve from CSV").set_input_files(file)
     expect(page.get_by_label("Torque curve")).to_have_value("0 10; 60 20; 100 60")
     expect(page.get_by_role("region", name="The start in figures")).not_to_contain_text("13.6")
