@@ -83,6 +83,7 @@ const SAID = {
   stale: '■ not saved: changed elsewhere',
 }
 const said = computed(() => SAID[starter.state])
+const loaded = computed(() => starter.id === props.starterId)
 
 watch(
   () => props.starterId,
@@ -225,7 +226,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
       </div>
     </header>
     <div v-if="lineUp" class="left"><LineUp @choose="choose" /></div>
-    <main :key="stage" class="centre">
+    <!-- Not before the starter is there: what is typed or chosen earlier would be overwritten as it arrives. -->
+    <main v-if="!loaded" class="centre"><p class="quiet loading">Opening the starter…</p></main>
+    <main v-else :key="stage" class="centre">
       <PlateStage v-if="stage === 'plate'" />
       <StarterStage v-else-if="stage === 'starter'" />
       <DevicesStage v-else-if="stage === 'devices'" ref="devices" />
@@ -368,7 +371,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
   gap: 0.35rem;
   z-index: 5;
 }
-.error {
+.error,
+.loading {
   padding: 2rem;
 }
 @media (max-width: 1000px) {

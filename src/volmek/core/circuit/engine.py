@@ -45,6 +45,14 @@ class Places(Protocol):
 MOVING = ("contactor", "relay", "timer", "star_delta_timer", "soft_starter")
 
 
+def _meets(circuit: Circuit) -> bool:
+    """Some pole of the power circuit lies on a node of the control circuit, so that a coil can be held through it."""
+    node = circuit.node_of
+    control = [c.terminals for c in circuit.contacts if c.circle == "control"] + [x.terminals for x in circuit.loads]
+    nodes = {node[t] for ends in control for t in ends}
+    return any(node[t] in nodes for c in circuit.contacts if c.circle == "power" for t in c.terminals)
+
+
 class Engine:
     """A circuit ready to be asked.
 
@@ -72,7 +80,8 @@ class Engine:
         self.welded = frozenset(s for s in stuck if ":" not in s)
         self.stuck_poles = frozenset(s for s in stuck if ":" in s)
         self.held = frozenset(c.device for c in circuit.contacts if c.name in self.stuck_poles and c.circle == "power" and circuit.devices[c.device].kind == "contactor")  # fmt: skip
-        self.contacts = [c for c in circuit.contacts if c.circle == "control" or circuit.common_live]
+        poles_matter = circuit.common_live and _meets(circuit)
+        self.contacts = [c for c in circuit.contacts if c.circle == "control" or poles_matter]
         self.always = 0
         self.masks: list[dict[int, int]] = [defaultdict(int) for _ in self.names]
         for bit, c in enumerate(self.contacts):

@@ -8,6 +8,7 @@ from volmek.core.errors import Problem, ProblemError
 
 FAULTS = (
     "weld K1, weld K1:5-6, break WIRE, break WIRE/2, earth WIRE, swap A B, remove A B, add A B, exchange K1:21-22, "
+    "open K1:13-14 (never closes), dead K1 (its coil does nothing), set KT1 SECONDS, behind F2 (tapped behind the contactor), "
     "with terminals as F1:95 and wire numbers as on the ferrules"
 )
 
@@ -69,6 +70,23 @@ def _one(d: Damaged, fault: str) -> Damaged:
         return replace(d, circuit=_rewire(c, verb, *words))
     elif verb == "exchange" and len(words) == 1 and any(x.name == words[0] for x in c.contacts):
         return replace(d, circuit=_exchange(c, words[0]))
+    elif verb == "open" and len(words) == 1 and any(x.name == words[0] for x in c.contacts):
+        never: frozenset[int] = frozenset()
+        return replace(
+            d,
+            circuit=replace(
+                c, contacts=tuple(replace(x, closed_in=never) if x.name == words[0] else x for x in c.contacts)
+            ),
+        )
+    elif verb == "dead" and len(words) == 1 and any(x.device == words[0] for x in c.loads):
+        return replace(d, circuit=replace(c, loads=tuple(x for x in c.loads if x.device != words[0])))
+    elif verb == "behind" and words == ["F2"] and "F2" in c.devices:
+        return replace(d, circuit=replace(c, monitor_behind=True))
+    elif (
+        verb == "set" and len(words) == 2 and words[0] in c.of_kind("timer", "star_delta_timer") and _seconds(words[1])
+    ):
+        timer = replace(c.devices[words[0]], time_s=float(words[1]))
+        return replace(d, circuit=replace(c, devices={**c.devices, words[0]: timer}))
     raise ProblemError([Problem("fault", f"'{fault}' cannot be here; faults: {FAULTS}")])
 
 
@@ -84,6 +102,13 @@ def _rewire(c: Circuit, verb: str, a: str, b: str) -> Circuit:
         return c.rewired(left)
     other = {a: b, b: a}
     return c.rewired(replace(w, a=other.get(w.a, w.a), b=other.get(w.b, w.b)) for w in c.wires)
+
+
+def _seconds(text: str) -> bool:
+    try:
+        return 0 < float(text) <= 3600
+    except ValueError:
+        return False
 
 
 def _exchange(c: Circuit, name: str) -> Circuit:
