@@ -27,8 +27,6 @@ MOTOR = ("stands", "hums", "coasts")
 #: A motor that is at speed almost at once: only which way it turns matters here.
 QUICK = usual(0.1)
 READS = ("closed", "coil", "open")
-#: Most causes that are named; the rest are as good, and would only hide the likely ones.
-MOST = 12
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,7 +101,8 @@ def causes_of_step(plan: Plan, whole: Simulator, stage: Stage, index: int, seen:
             continue
         run = Run(sim)
         run.state, run.now = before.state, dict(before.now)
-        if not alone and index and not _same(_stepped(run, stage.steps[index].do), wanted):
+        moved = sim.circuit.monitor_behind != sound.circuit.monitor_behind  # then it rests in another place
+        if not alone and not moved and index and not _same(_stepped(run, stage.steps[index].do), wanted):
             continue
         if _replayed(sim, stage, index, wanted):
             found.append(cause)
@@ -139,7 +138,7 @@ def causes_of_check(plan: Plan, whole: Simulator, stage: Stage, index: int, read
 
 
 def _ranked(found: list[Cause]) -> list[Cause]:
-    return sorted(found, key=lambda c: (not c.fresh, len(c.faults)))[:MOST]
+    return sorted(found, key=lambda c: not c.fresh)
 
 
 def _damaged(sound: Simulator, cause: Cause, *, same_control: bool) -> Simulator | None:
@@ -340,20 +339,25 @@ def _power(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
                         faults,
                         True,
                     )
-    for c in circuit.contacts:
-        if c.circle == "power" and set(c.terminals) <= wired and circuit.devices[c.device].kind == "overload":
-            yield Cause(
-                f"The pole {c.name} is bridged: it carries no current.",
-                f"The loop of the relay at {c.name}.",
-                (f"add {c.terminals[0]} {c.terminals[1]}",),
-                True,
-            )
+    yield from _unlooped(circuit, mine)
     lines = [t for t in ("Q1:2", "K1:1") if t in circuit.node_of and circuit.number_of.get(t)]
     for w in mine:
         for t in (w.a, w.b):
             if t.startswith("C1:") and lines:
                 yield Cause("The run capacitor is taken before the contactor: live at standstill.", f"The wire at {t}.",
                             (f"remove {w.a} {w.b}", f"add {t} {lines[0]}"), True)  # fmt: skip
+
+
+def _unlooped(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
+    """A relay of a single-phase motor whose middle pole carries nothing: behind its first pole straight on to the motor."""
+    if "L2" in circuit.sources:
+        return
+    first, third, fourth = ([w for w in mine if f"F1:{n}" in (w.a, w.b)] for n in (2, 3, 4))
+    for out in fourth:
+        onward = out.a if out.b == "F1:4" else out.b
+        gone = [*first, *third, out]
+        yield Cause("The relay is not looped: its middle pole F1:3-4 carries no current.", "The loop F1:2, F1:3 and F1:4.",
+                    (*(f"remove {w.a} {w.b}" for w in gone), f"add F1:2 {onward}"), True)  # fmt: skip
 
 
 def _guards(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:

@@ -4,6 +4,7 @@ Nothing in it is written by hand for a circuit: readings come from the netlist o
 from running the simulation on that part.
 """
 
+from collections import Counter
 from dataclasses import dataclass, field, replace
 from math import ceil
 
@@ -20,6 +21,8 @@ from volmek.core.errors import ProblemError
 
 #: Longest that a step waits for a time relay, and how often in one test.
 LONGEST_WAIT_S, WAITS = 120.0, 4
+#: Times that a contactor pulls in after one operation when it chatters.
+CHATTERS = 4
 OTHER = {"press": "release", "turn": "turn", "open": "close", "close": "open"}
 ISOLATE = "Isolate, lock off, and prove dead on a tester that you have just proved."
 CAUTIONS = {
@@ -134,8 +137,14 @@ def build_plan(it: Live, document: StarterDocument, order: Order = "control_firs
         tester = _Tester(sim, full, planned[:n])
         wires = tuple(i.key for i in items if i.stage == n)
         steps = tuple(tester.steps(s))
+        why = s.why
+        if any("chatters" in x.state.values() for x in steps):
+            steps, why = (
+                (),
+                f"{s.why} Not tried under voltage yet: without its hold it would pull in and drop out in turns.",
+            )
         checks = tuple(dead_checks(Dead(sim.circuit), s, planned[:n]))
-        stages.append(Stage(n, s.kind, s.title, s.why, wires, checks, steps, _cautions(it.circuit, s)))
+        stages.append(Stage(n, s.kind, s.title, why, wires, checks, steps, _cautions(it.circuit, s)))
     return Plan(order, tuple(items), tuple(stages), tuple(planned))
 
 
@@ -162,7 +171,10 @@ def observed(sim: Simulator, s: State, events: list[Event] | None = None) -> dic
     """
     found: dict[str, str] = {}
     live, at = sim.live(s), sim.engine.where(s.positions)
-    chattering = {e.device for e in events or [] if "chatters" in e.words}
+    pulls = Counter(e.device for e in events or [] if e.words.endswith("pulls in"))
+    chattering = {e.device for e in events or [] if "chatters" in e.words} | {
+        k for k, n in pulls.items() if n >= CHATTERS
+    }
     wired_loads = {x.device for x in sim.engine.loads if any(sim.circuit.number_of.get(t) for t in x.terminals)}
     for name in sim.circuit.of_kind("contactor", "relay"):
         if name in wired_loads:
