@@ -1,6 +1,7 @@
 """The settings sheet of one starter: HTML for the screen, PDF for the panel door."""
 
 from base64 import b64encode
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
@@ -14,6 +15,7 @@ from volmek.core.design import Design
 from volmek.core.devices.device import Device
 from volmek.core.document import StarterDocument
 from volmek.core.figures import as_read
+from volmek.core.record.settings import settings_of
 from volmek.core.symbols import symbols
 from volmek.files.svg import to_svg
 
@@ -82,36 +84,9 @@ def _fonts() -> list[tuple[str, int, str]]:
     ]
 
 
-def settings_of(device: Device) -> list[tuple[str, str]]:
+def settings_as_read(device: Device) -> list[tuple[str, str]]:
     """What is to be set on a device, in words and as a dial can be read."""
-    words = {
-        "dial_a": ("dial", "A"),
-        "trip_class": ("class", ""),
-        "instantaneous_trip_a": ("magnetic trip", "A"),
-        "current_limit_a": ("current limit", "A"),
-        "star_time_s": ("star time", "s"),
-        "dwell_s": ("pause", "s"),
-        "stall_a": ("stall", "A"),
-        "earth_fault_a": ("earth fault", "A"),
-        "underload_a": ("underload", "A"),
-        "reset": ("reset", ""),
-        "sequence": ("phase sequence", ""),
-        "asymmetry_pct": ("asymmetry", "%"),
-        "undervoltage_pct": ("undervoltage", "%"),
-        "overvoltage_pct": ("overvoltage", "%"),
-        "neutral": ("neutral", ""),
-        "loss_delay_s": ("loss, asymmetry after", "s"),
-        "voltage_delay_s": ("voltage after", "s"),
-        "on_delay_s": ("restart after", "s"),
-    }
-    rows = []
-    for key, (label, unit) in words.items():
-        value = device.settings.get(key)
-        if isinstance(value, bool):
-            rows.append((label, "on" if value else "off"))
-        elif value is not None:
-            rows.append((label, f"{as_read(value) if isinstance(value, float) else value} {unit}".strip()))
-    return rows
+    return [(s.label, f"{s.text} {s.unit}".strip()) for s in settings_of(device)]
 
 
 def needs_of(device: Device) -> str:
@@ -155,14 +130,18 @@ def picked_of(device: Device) -> str:
     return ", ".join(p.replace(" kA", "\u00a0kA").replace(" V ", "\u00a0V\u00a0") for p in parts)
 
 
-def sheet_html(document: StarterDocument, design: Design, place: Place, *, paged: bool = False) -> str:
-    """The settings sheet as HTML.
+def rendered(
+    template: str, document: StarterDocument, design: Design, place: Place, *, paged: bool, **more: Any
+) -> str:
+    """A paper of a starter as HTML.
 
     Parameters
     ----------
+    template : which paper
     document, design : the starter
     place : job, board and state
-    paged : for a printer, with fonts and page rules
+    paged : for a printer, with page rules
+    more : what only this paper shows
     """
     plate = [
         (label, f"{value:g}" if isinstance(value, float) else str(value), unit)
@@ -178,13 +157,28 @@ def sheet_html(document: StarterDocument, design: Design, place: Place, *, paged
         "fonts": _fonts(),
         "symbols": symbols(),
         "picture": lambda drawing, scale=1.0: Markup(to_svg(drawing, scale)),
-        "settings_of": settings_of,
+        "settings_of": settings_as_read,
         "needs_of": needs_of,
         "picked_of": picked_of,
         "as_read": as_read,
-        "typical": [f for f in design.figures.values() if f.typical and f.field and not f.inputs],
     }
-    return _environment().get_template("sheet.html").render(context)
+    return _environment().get_template(template).render(context | more)
+
+
+def sheet_html(
+    document: StarterDocument, design: Design, place: Place, *, paged: bool = False, points: Sequence[str] = ()
+) -> str:
+    """The settings sheet as HTML.
+
+    Parameters
+    ----------
+    document, design : the starter
+    place : job, board and state
+    paged : for a printer, with page rules
+    points : what is still open
+    """
+    typical = [f for f in design.figures.values() if f.typical and f.field and not f.inputs]
+    return rendered("sheet.html", document, design, place, paged=paged, typical=typical, points=points)
 
 
 def sheet_pdf(html: str) -> bytes:

@@ -154,3 +154,44 @@ class Preset(Base):
     name: Mapped[str] = mapped_column(String(80), unique=True)
     parts: Mapped[dict[str, Any]]
     saved: Mapped[datetime] = mapped_column(default=now)
+
+
+class JournalEntry(Base):
+    """An entry of a starter's record. Entries are only ever added: triggers refuse every change and every removal."""
+
+    __tablename__ = "journal"
+    __table_args__ = (UniqueConstraint("starter_id", "key"), Index("ix_journal_starter_id_id", "starter_id", "id"))
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    starter_id: Mapped[int] = mapped_column(ForeignKey("starter.id"))
+    key: Mapped[str] = mapped_column(String(64))
+    kind: Mapped[str] = mapped_column(String(20))
+    body: Mapped[dict[str, Any]]
+    who: Mapped[str] = mapped_column(String(80))
+    said: Mapped[datetime]
+    received: Mapped[datetime] = mapped_column(default=now)
+    seen: Mapped[int] = mapped_column(default=0)
+
+
+class Seal(Base):
+    """A starter as it was built: document, computed figures and journal, frozen under a digest."""
+
+    __tablename__ = "seal"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    starter_id: Mapped[int] = mapped_column(ForeignKey("starter.id"), index=True)
+    who: Mapped[str] = mapped_column(String(80))
+    sealed: Mapped[datetime] = mapped_column(default=now)
+    document: Mapped[dict[str, Any]]
+    design: Mapped[dict[str, Any]]
+    journal_id: Mapped[int]
+    digest: Mapped[str] = mapped_column(String(64))
+
+
+class MeterSetting(Base):
+    """Where a starter's panel meter is, and where its quantities stand."""
+
+    __tablename__ = "meter_setting"
+
+    starter_id: Mapped[int] = mapped_column(ForeignKey("starter.id", ondelete="CASCADE"), primary_key=True)
+    setting: Mapped[dict[str, Any]]

@@ -3,12 +3,11 @@
 import io
 from collections.abc import Callable
 from time import perf_counter
-from typing import Any, TypeVar
+from typing import Any
 
 from flask import Response, current_app, g, jsonify, send_file
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel
-from sqlalchemy import Connection, Engine, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 from werkzeug.exceptions import NotFound
 
@@ -26,9 +25,10 @@ from volmek.core.symbols import symbols
 from volmek.core.time_current import points_csv, time_current_sheet
 from volmek.files.sheet import Place, picked_of, sheet_html, sheet_pdf
 from volmek.files.svg import to_svg
-from volmek.store.catalogues import catalogue_for, kept_text, numbers_of, with_kept
+from volmek.store.catalogues import kept_text, numbers_of, with_kept
 from volmek.store.engine import writer
 from volmek.store.models import Board, Revision, Starter
+from volmek.store.records import has_record
 from volmek.store.repository import (
     Kept,
     create_board,
@@ -38,6 +38,22 @@ from volmek.store.repository import (
     revisions,
     save_document,
 )
+from volmek.web.common import (
+    CSV,
+    HTML,
+    NOT_FOUND,
+    PDF,
+    REFUSED,
+    SVG,
+    board_catalogue,
+    catalogue_of,
+    found,
+    looked_at,
+    new_session,
+    operation_id,
+    problems_out,
+)
+from volmek.web.record_views import points_of
 from volmek.web.schemas import (
     BoardCreate,
     BoardOut,
@@ -73,55 +89,7 @@ from volmek.web.schemas import (
     brief,
 )
 
-Row = TypeVar("Row")
-
-
-def operation_id(*, bp_name: str, name: str, path: str, method: str) -> str:
-    """The view's own name; unique in the API."""
-    return name
-
-
 bp = APIBlueprint("api", __name__, url_prefix="/api", operation_id_callback=operation_id)
-
-Responses = dict[str | int, type[BaseModel] | dict[Any, Any] | None]
-NOT_FOUND: Responses = {404: ProblemsOut}
-REFUSED: Responses = {404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut}
-PDF = {"content": {"application/pdf": {"schema": {"type": "string", "format": "binary"}}}}
-CSV = {"content": {"text/csv": {"schema": {"type": "string"}}}}
-SVG = {"content": {"image/svg+xml": {"schema": {"type": "string"}}}}
-HTML = {"content": {"text/html": {"schema": {"type": "string"}}}}
-
-
-def new_session(*, write: bool = False) -> Session:
-    """A session on the application's database."""
-    engine: Engine = current_app.extensions["engine"]
-    return Session(writer(engine) if write else engine, expire_on_commit=False)
-
-
-def catalogue_of(connection: Connection | Session, kept: Kept, *, unchanged: bool = True) -> Catalogue:
-    """What a starter's board chooses from, with the devices that its design keeps."""
-    engine: Engine = current_app.extensions["engine"]
-    offered = catalogue_for(connection, engine, kept.catalogues)
-    return with_kept(offered, kept.devices, unchanged)
-
-
-def board_catalogue(session: Session, board: Board) -> Catalogue:
-    """What a new starter of a board chooses from."""
-    return catalogue_for(session, current_app.extensions["engine"], board.catalogues)
-
-
-def found(session: Session, model: type[Row], id: int) -> Row:
-    """A row by its number, else a 404 in words."""
-    row = session.get(model, id)
-    if row is None:
-        raise NotFound(f"there is no {model.__name__.lower()} {id}")
-    return row
-
-
-def problems_out(problems: tuple[Problem, ...] | list[Problem]) -> list[ProblemOut]:
-    """Problems as the API says them."""
-    return [ProblemOut.model_construct(field=p.field, message=p.message, missing=p.missing) for p in problems]
-
 
 Computed = tuple[Design | None, list[ProblemOut]]
 
@@ -177,7 +145,7 @@ def keep_devices(starter: Starter, catalogue: Catalogue) -> None:
     starter.devices = devices_text(shown(starter.document, catalogue), catalogue)
 
 
-def row_of(starter: Starter, offered: Catalogue) -> StarterRow:
+def row_of(starter: Starter, offered: Catalogue, open_now: int = 0) -> StarterRow:
     """One line of a board's list."""
     computed, problems = shown(starter.document, with_kept(offered, starter.devices, True))
     motor = starter.document.get("motor", {})
@@ -204,6 +172,7 @@ def row_of(starter: Starter, offered: Catalogue) -> StarterRow:
         }
     findings = computed.findings if computed else []
     return StarterRow(
+        open_points=open_now,
         id=starter.id,
         tag=starter.tag,
         service=starter.document.get("service", ""),
@@ -226,7 +195,7 @@ def board_out(session: Session, board: Board) -> BoardOut:
         title=board.title,
         defaults=board.defaults,
         catalogues=list(numbers_of(board.catalogues)),
-        starters=[row_of(s, offered) for s in board.starters],
+        starters=[row_of(s, offered, len(points_of(session, s.id))) for s in board.starters],
     )
 
 
@@ -238,7 +207,7 @@ def list_boards() -> BoardsOut:
         rows = []
         for board in session.scalars(query):
             offered = board_catalogue(session, board)
-            lines = [row_of(s, offered) for s in board.starters]
+            lines = [row_of(s, offered, len(points_of(session, s.id))) for s in board.starters]
             rows.append(
                 BoardRow(
                     id=board.id,
@@ -324,11 +293,15 @@ def take_catalogue_now(path: StarterPath) -> StarterOut:
         return starter_out(read_starter(session, starter.id), computed)
 
 
-@bp.delete("/starters/<int:starter_id>", responses={204: None, **NOT_FOUND})
+@bp.delete("/starters/<int:starter_id>", responses={204: None, **REFUSED})
 def delete_starter(path: StarterPath) -> tuple[str, int]:
     """Take a starter off its board, with its history."""
     with new_session(write=True) as session, session.begin():
-        session.delete(found(session, Starter, path.starter_id))
+        starter = found(session, Starter, path.starter_id)
+        if has_record(session, starter.id):
+            words = f"{starter.tag} has a record, which is never thrown away; it stays on its board"
+            raise ProblemError([Problem("starter", words)])
+        session.delete(starter)
     return "", 204
 
 
@@ -362,13 +335,6 @@ def restore_revision(path: StarterPath, body: Restore) -> StarterOut:
         devices = devices_text(computed, catalogue, kept.devices)
         saved = save_document(session.connection(), kept, parse(document), body.version, devices, change)
         return starter_out(saved, computed)
-
-
-def looked_at(starter_id: int, *, unchanged: bool = True) -> tuple[StarterDocument, Catalogue, Kept]:
-    """The document of a starter as it is kept, and the catalogue that its design, or another one, stands on."""
-    with new_session() as session:
-        starter = read_starter(session, starter_id)
-        return parse(starter.document), catalogue_of(session, starter, unchanged=unchanged), starter
 
 
 @bp.get("/starters/<int:starter_id>/figures", responses={200: FiguresOut, **REFUSED})
@@ -460,7 +426,9 @@ def compute_design(body: StarterCreate) -> DesignOut:
 def _sheet(starter_id: int, finish: Callable[[str, Kept], Response], *, paged: bool) -> Response:
     document, catalogue, starter = looked_at(starter_id)
     place = Place(starter.job, starter.board, starter.version, starter.saved)
-    return finish(sheet_html(document, design(document, catalogue), place, paged=paged), starter)
+    with new_session() as session:
+        points = points_of(session, starter_id)
+    return finish(sheet_html(document, design(document, catalogue), place, paged=paged, points=points), starter)
 
 
 @bp.get("/starters/<int:starter_id>/sheet.html", responses={200: HTML, **REFUSED})

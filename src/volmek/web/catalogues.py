@@ -28,16 +28,8 @@ from volmek.store.catalogues import (
 )
 from volmek.store.models import Board, CatalogueDevice, Preset
 from volmek.store.models import Catalogue as CatalogueRow
-from volmek.web.api import (
-    NOT_FOUND,
-    REFUSED,
-    board_catalogue,
-    board_out,
-    found,
-    keep_devices,
-    new_session,
-    operation_id,
-)
+from volmek.web.api import board_out, keep_devices
+from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_session, operation_id
 from volmek.web.schemas import BoardOut, BoardPath, Output, ProblemsOut
 
 bp = APIBlueprint("catalogues", __name__, url_prefix="/api", operation_id_callback=operation_id)

@@ -19,7 +19,7 @@ from volmek.core.circuit.timeline import Operation, Timeline, play
 from volmek.core.document import StarterType, parse
 from volmek.files.dxf import to_dxf
 from volmek.files.svg import to_svg
-from volmek.web.api import NOT_FOUND, REFUSED, looked_at, operation_id
+from volmek.web.common import NOT_FOUND, REFUSED, looked_at, operation_id
 from volmek.web.schemas import Output, StarterPath
 
 bp = APIBlueprint("circuits", __name__, url_prefix="/api", operation_id_callback=operation_id)

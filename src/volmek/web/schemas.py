@@ -165,6 +165,7 @@ class StarterRow(Output):
     dial: str
     stop: int
     attention: int
+    open_points: int
     problem: str
 
 

@@ -1,0 +1,81 @@
+"""The report of design, build and proof, and the labels, as HTML for the screen and for the printer."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from volmek.core.circuit.drawing import draw_control
+from volmek.core.circuit.live import Live
+from volmek.core.circuit.plan import Plan
+from volmek.core.circuit.power_drawing import draw_power
+from volmek.core.circuit.prove import prove
+from volmek.core.circuit.sheet import at_rest, rest_closed, style_of
+from volmek.core.design import Design
+from volmek.core.document import StarterDocument
+from volmek.core.drawing import Drawing
+from volmek.core.record.history import Series
+from volmek.core.record.sheet import BuildSheet, RecordSheet
+from volmek.files.sheet import Place, rendered
+
+#: Drawings wider than this are printed across the page.
+WIDE = 760.0
+
+
+@dataclass(frozen=True)
+class Papers:
+    """Everything that the papers of a starter are made from."""
+
+    document: StarterDocument
+    design: Design
+    live: Live
+    plan: Plan
+    build: BuildSheet
+    record: RecordSheet
+    series: list[Series]
+    place: Place
+    sealed: list[tuple[str, datetime, str]]
+
+
+def _context(papers: Papers) -> dict[str, Any]:
+    return {
+        "build": papers.build,
+        "record": papers.record,
+        "series": papers.series,
+        "sealed": papers.sealed,
+        "restart": papers.live.circuit.restart,
+    }
+
+
+def drawings(papers: Papers) -> list[tuple[str, Drawing, bool]]:
+    """Power and control circuit at rest, with whether they go across the page."""
+    c, document = papers.live.circuit, papers.document
+    style = style_of(document, None)
+    school = document.control.wire_colours or ("north_american" if document.practice == "nec" else "iec")
+    closed = rest_closed(c)
+    found = [("Power circuit", at_rest(draw_power(c, style, school=school), closed))]
+    if c.lines:
+        found.append(
+            ("Control circuit", at_rest(draw_control(c, style, school=school, kind=document.control.kind), closed))
+        )
+    return [(title, d, d.width > WIDE and d.width > d.height) for title, d in found]
+
+
+def report_html(papers: Papers, *, paged: bool = False) -> str:
+    """The report: plate, design, working, drawings, wire list, tests, findings, cautions, signatures."""
+    c = papers.live.circuit
+    proofs = prove(c, papers.live.simulator.engine) if c.loads else []
+    return rendered(
+        "report.html",
+        papers.document,
+        papers.design,
+        papers.place,
+        paged=paged,
+        drawings=drawings(papers),
+        proofs=proofs,
+        **_context(papers),
+    )
+
+
+def labels_html(papers: Papers, *, paged: bool = False) -> str:
+    """Door label, and a label for each device with its settings."""
+    return rendered("labels.html", papers.document, papers.design, papers.place, paged=paged, **_context(papers))

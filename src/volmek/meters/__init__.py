@@ -1,0 +1,1 @@
+"""Reading panel meters over Modbus TCP."""

@@ -1,0 +1,71 @@
+"""What every blueprint uses: sessions, rows by their number, answers to what is missing or refused."""
+
+from typing import Any, TypeVar
+
+from flask import current_app
+from pydantic import BaseModel
+from sqlalchemy import Connection, Engine
+from sqlalchemy.orm import Session
+from werkzeug.exceptions import NotFound
+
+from volmek.core.catalogue import Catalogue
+from volmek.core.document import StarterDocument, parse
+from volmek.core.errors import Problem
+from volmek.store.catalogues import catalogue_for, with_kept
+from volmek.store.engine import writer
+from volmek.store.models import Board
+from volmek.store.repository import Kept, read_starter
+from volmek.web.schemas import ProblemOut, ProblemsOut
+
+Row = TypeVar("Row")
+
+Responses = dict[str | int, type[BaseModel] | dict[Any, Any] | None]
+NOT_FOUND: Responses = {404: ProblemsOut}
+REFUSED: Responses = {404: ProblemsOut, 409: ProblemsOut, 422: ProblemsOut}
+PDF = {"content": {"application/pdf": {"schema": {"type": "string", "format": "binary"}}}}
+CSV = {"content": {"text/csv": {"schema": {"type": "string"}}}}
+SVG = {"content": {"image/svg+xml": {"schema": {"type": "string"}}}}
+HTML = {"content": {"text/html": {"schema": {"type": "string"}}}}
+
+
+def operation_id(*, bp_name: str, name: str, path: str, method: str) -> str:
+    """The view's own name; unique in the API."""
+    return name
+
+
+def new_session(*, write: bool = False) -> Session:
+    """A session on the application's database."""
+    engine: Engine = current_app.extensions["engine"]
+    return Session(writer(engine) if write else engine, expire_on_commit=False)
+
+
+def catalogue_of(connection: Connection | Session, kept: Kept, *, unchanged: bool = True) -> Catalogue:
+    """What a starter's board chooses from, with the devices that its design keeps."""
+    engine: Engine = current_app.extensions["engine"]
+    offered = catalogue_for(connection, engine, kept.catalogues)
+    return with_kept(offered, kept.devices, unchanged)
+
+
+def board_catalogue(session: Session, board: Board) -> Catalogue:
+    """What a new starter of a board chooses from."""
+    return catalogue_for(session, current_app.extensions["engine"], board.catalogues)
+
+
+def found(session: Session, model: type[Row], id: int) -> Row:
+    """A row by its number, else a 404 in words."""
+    row = session.get(model, id)
+    if row is None:
+        raise NotFound(f"there is no {model.__name__.lower()} {id}")
+    return row
+
+
+def problems_out(problems: tuple[Problem, ...] | list[Problem]) -> list[ProblemOut]:
+    """Problems as the API says them."""
+    return [ProblemOut.model_construct(field=p.field, message=p.message, missing=p.missing) for p in problems]
+
+
+def looked_at(starter_id: int, *, unchanged: bool = True) -> tuple[StarterDocument, Catalogue, Kept]:
+    """The document of a starter as it is kept, and the catalogue that its design, or another one, stands on."""
+    with new_session() as session:
+        starter = read_starter(session, starter_id)
+        return parse(starter.document), catalogue_of(session, starter, unchanged=unchanged), starter

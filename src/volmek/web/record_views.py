@@ -1,0 +1,75 @@
+"""A starter with everything that is computed for its record; kept apart, since boards and sheets show its open points."""
+
+import json
+import threading
+from collections import OrderedDict
+from typing import Literal
+
+from sqlalchemy.orm import Session
+
+from volmek.core.catalogue import Catalogue
+from volmek.core.circuit.live import Live, live
+from volmek.core.circuit.plan import Plan, build_plan
+from volmek.core.design import Design, design
+from volmek.core.document import StarterDocument, parse
+from volmek.core.errors import ProblemError
+from volmek.core.record.items import Item, commissioning
+from volmek.core.record.journal import Folded, fold, open_points
+from volmek.store.records import entries
+from volmek.store.repository import Kept, read_starter
+from volmek.web.common import catalogue_of
+
+Order = Literal["control_first", "power_first"]
+
+
+class Looked:
+    """A starter with everything that is computed for its record."""
+
+    def __init__(self, session: Session, starter_id: int) -> None:
+        self.kept: Kept = read_starter(session, starter_id)
+        self.document: StarterDocument = parse(self.kept.document)
+        self.catalogue: Catalogue = catalogue_of(session, self.kept)
+        self.design: Design | None = None
+        try:
+            self.design = design(self.document, self.catalogue)
+        except ProblemError as error:
+            self.problems = error.problems
+        self.live: Live = live(self.document, self.catalogue)
+        self.items: list[Item] = commissioning(self.document, self.design, self.live)
+        self.by_id = {i.id: i for i in self.items}
+
+    def plan(self, order: Order = "control_first") -> Plan:
+        """The build plan; the last ones are kept, since every tick asks for it."""
+        key = (json.dumps(self.kept.document, sort_keys=True), self.kept.devices, self.kept.catalogues, order)
+        with _lock:
+            if key in _plans:
+                _plans.move_to_end(key)
+                return _plans[key]
+        made = build_plan(self.live, self.document, order)
+        with _lock:
+            _plans[key] = made
+            while len(_plans) > 32:
+                _plans.popitem(last=False)
+        return made
+
+
+_plans: OrderedDict[tuple[str, str, str, str], Plan] = OrderedDict()
+_lock = threading.Lock()
+
+
+def folded(session: Session, starter_id: int) -> Folded:
+    """What a starter's journal comes to."""
+    return fold(entries(session, starter_id))
+
+
+def points_of(session: Session, starter_id: int) -> list[str]:
+    """Open points of a starter in words; nothing is computed for one without a record."""
+    journal = entries(session, starter_id)
+    if not journal:
+        return []
+    try:
+        looked = Looked(session, starter_id)
+    except ProblemError:
+        return [p.text for p in open_points(fold(journal), {}, None)]
+    f = fold(journal)
+    return [p.text for p in open_points(f, looked.by_id, looked.plan() if f.wires else None)]

@@ -1,0 +1,481 @@
+"""JSON API: build plan, journal, record, history, seals, meter; and the papers that go with them."""
+
+import io
+import json
+from datetime import UTC, datetime
+from typing import Any
+
+from flask import Response, current_app, send_file
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy.orm import Session
+from werkzeug.exceptions import NotFound
+
+from volmek.core.circuit.causes import Cause, causes_of_check, causes_of_step
+from volmek.core.circuit.live import live
+from volmek.core.circuit.plan import Plan, Stage
+from volmek.core.errors import Problem, ProblemError
+from volmek.core.record.history import Series, history
+from volmek.core.record.items import repeated
+from volmek.core.record.journal import Folded, check_id, fold, inspections, parse_body, refused
+from volmek.core.record.sheet import BuildSheet, RecordSheet, build_sheet, record_sheet
+from volmek.files.calendar import calendar
+from volmek.files.lists import markers_csv, strip_csv, wires_csv
+from volmek.files.report import Papers, labels_html, report_html
+from volmek.files.sheet import Place, sheet_pdf
+from volmek.meters.client import Readout, read_meter
+from volmek.meters.registers import MeterSettings, stand_in_map
+from volmek.standin.meter import MeterServer, panel_meter
+from volmek.store.models import Board, Seal
+from volmek.store.records import add_entry, entries, entry_of_key, meter_of, seal, seals, set_meter, unbroken
+from volmek.store.repository import Kept, differing_fields, read_starter
+from volmek.web.common import CSV, HTML, NOT_FOUND, PDF, REFUSED, found, new_session, operation_id, problems_out
+from volmek.web.record_views import Looked, Order, folded
+from volmek.web.schemas import BoardPath, Output, ProblemOut, StarterPath
+
+bp = APIBlueprint("records", __name__, url_prefix="/api", operation_id_callback=operation_id)
+ICS = {"content": {"text/calendar": {"schema": {"type": "string"}}}}
+
+
+class OrderQuery(BaseModel):
+    """Which circuit is wired first."""
+
+    order: Order = "control_first"
+
+
+class BuildOut(Output):
+    """The build plan with what is done of it."""
+
+    sheet: BuildSheet
+
+
+class EntryIn(BaseModel):
+    """One entry as a device sends it."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    key: str = Field(min_length=8, max_length=64)
+    kind: str = Field(max_length=20)
+    body: dict[str, Any]
+    who: str = Field(min_length=1, max_length=80)
+    said: datetime
+    seen: int = Field(default=0, ge=0)
+
+
+class JournalIn(BaseModel):
+    """Entries in the order in which they were made."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    order: Order = "control_first"
+    entries: list[EntryIn] = Field(min_length=1, max_length=500)
+
+
+class EntryOut(BaseModel):
+    """What became of an entry: kept under a number, or refused."""
+
+    key: str
+    id: int | None
+    problems: list[ProblemOut]
+
+
+class JournalOut(BaseModel):
+    """What became of each entry, and the last number of the journal."""
+
+    results: list[EntryOut]
+    last: int
+
+
+class CausesIn(BaseModel):
+    """What was read or seen instead."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    order: Order = "control_first"
+    stage: str = Field(max_length=80)
+    step: int | None = Field(default=None, ge=0, le=500)
+    seen: dict[str, str] = Field(default={}, max_length=40)
+    check: str | None = Field(default=None, max_length=200)
+    reads: str = Field(default="", max_length=10)
+
+
+class CausesOut(Output):
+    """What can be wrong."""
+
+    causes: list[Cause]
+
+
+class SealOut(BaseModel):
+    """A sealed as-built version."""
+
+    id: int
+    who: str
+    sealed: datetime
+    digest: str
+    unbroken: bool
+    changed_since: list[str]
+
+
+class RecordOut(Output):
+    """The record with every reading judged."""
+
+    sheet: RecordSheet
+    seals: list[SealOut]
+
+
+class SealIn(BaseModel):
+    """Who seals."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    who: str = Field(min_length=1, max_length=80)
+
+
+class SealsOut(BaseModel):
+    """Every seal, the newest first."""
+
+    seals: list[SealOut]
+
+
+class SealPath(BaseModel):
+    """A seal's number in the address."""
+
+    starter_id: int
+    seal_id: int
+
+
+class SeriesOut(Output):
+    """Readings over the years."""
+
+    series: list[Series]
+
+
+class MeterOut(BaseModel):
+    """The meter's settings, and whether the stand-in runs for this starter."""
+
+    settings: MeterSettings
+    stand_in_port: int | None
+
+
+class ReadIn(BaseModel):
+    """Quantities to be read; all of the map when none are named."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    quantities: list[str] = Field(default=[], max_length=60)
+
+
+class ReadOut(Output):
+    """What the meter gave."""
+
+    readout: Readout
+
+
+class StandInIn(BaseModel):
+    """Start the stand-in with faults, or operate the one that runs."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    faults: list[str] = Field(default=[], max_length=20)
+    operations: list[str] = Field(default=[], max_length=50)
+    advance_s: float = Field(default=0, ge=0, le=600)
+
+
+@bp.get("/starters/<int:starter_id>/build", responses={200: BuildOut, **REFUSED})
+def get_build(path: StarterPath, query: OrderQuery) -> BuildOut:
+    """The wire list and the stages, with what is done."""
+    with new_session() as session:
+        looked = Looked(session, path.starter_id)
+        return BuildOut.model_construct(
+            sheet=build_sheet(looked.plan(query.order), folded(session, path.starter_id), looked.by_id)
+        )
+
+
+@bp.post("/starters/<int:starter_id>/build/causes", responses={200: CausesOut, **REFUSED})
+def find_causes(path: StarterPath, body: CausesIn) -> CausesOut:
+    """Mistakes and defects that give exactly what was seen."""
+    with new_session() as session:
+        looked = Looked(session, path.starter_id)
+    plan = looked.plan(body.order)
+    stage: Stage | None = next((s for s in plan.stages if s.title == body.stage), None)
+    if stage is None:
+        raise ProblemError([Problem("stage", f"{body.stage!r} is not a stage of this starter as it is designed now")])
+    whole = looked.live.simulator
+    if body.check is not None:
+        index = next((n for n, c in enumerate(stage.checks) if check_id(c.a, c.b, c.held) == body.check), None)
+        if index is None:
+            raise ProblemError([Problem("check", "this reading does not belong to the stage")])
+        return CausesOut.model_construct(causes=causes_of_check(plan, whole, stage, index, body.reads))
+    if body.step is None or body.step >= len(stage.steps):
+        raise ProblemError([Problem("step", f"the stage has {len(stage.steps)} steps")])
+    return CausesOut.model_construct(causes=causes_of_step(plan, whole, stage, body.step, body.seen))
+
+
+@bp.post("/starters/<int:starter_id>/journal", responses={200: JournalOut, **REFUSED})
+def add_to_journal(path: StarterPath, body: JournalIn) -> JournalOut:
+    """Keep entries, each once however often it is sent; what is refused says why and keeps nobody else's from being kept."""
+    results = []
+    with new_session(write=True) as session, session.begin():
+        looked = Looked(session, path.starter_id)
+        f = folded(session, path.starter_id)
+        for e in body.entries:
+            id, problems = _keep(session, looked, f, e, body.order)
+            results.append(EntryOut(key=e.key, id=id, problems=problems_out(problems)))
+            if id is not None:
+                f = folded(session, path.starter_id) if len(body.entries) > 1 else f
+                f.last = max(f.last, id)
+        return JournalOut(results=results, last=f.last)
+
+
+def _keep(session: Session, looked: Looked, f: Folded, e: EntryIn, order: Order) -> tuple[int | None, list[Problem]]:
+    before = entry_of_key(session, looked.kept.id, e.key)
+    try:
+        checked = parse_body(e.kind, e.body)
+    except ProblemError as error:
+        return None, list(error.problems)
+    if before is not None:
+        if before.body == checked and before.kind == e.kind:
+            return before.id, []
+        return None, [Problem("key", "this key was used for another entry")]
+    if e.said.tzinfo is None:
+        return None, [Problem("said", "must name its time zone")]
+    plan = looked.plan(order) if e.kind in ("wire", "isolated", "check", "step") else None
+    problem = refused(f, plan, looked.by_id, e.kind, checked)
+    if problem is not None:
+        return None, [problem]
+    said = e.said.astimezone(UTC)
+    return add_entry(
+        session, looked.kept.id, key=e.key, kind=e.kind, body=checked, who=e.who.strip(), said=said, seen=e.seen
+    ).id, []
+
+
+def _seals(session: Session, kept: Kept) -> list[SealOut]:
+    return [
+        SealOut(id=s.id, who=s.who, sealed=s.sealed, digest=s.digest, unbroken=unbroken(session, s), changed_since=list(differing_fields(s.document, kept.document)))
+        for s in seals(session, kept.id)
+    ]  # fmt: skip
+
+
+@bp.get("/starters/<int:starter_id>/record", responses={200: RecordOut, **REFUSED})
+def get_record(path: StarterPath) -> RecordOut:
+    """Everything measured, tried, tripped, changed and open."""
+    with new_session() as session:
+        looked = Looked(session, path.starter_id)
+        f = folded(session, path.starter_id)
+        plan = looked.plan() if f.wires else None
+        return RecordOut.model_construct(sheet=record_sheet(looked.items, f, plan), seals=_seals(session, looked.kept))
+
+
+@bp.get("/starters/<int:starter_id>/readings", responses={200: SeriesOut, **REFUSED})
+def get_readings(path: StarterPath) -> SeriesOut:
+    """Readings over the years with limits and trend."""
+    with new_session() as session:
+        looked = Looked(session, path.starter_id)
+        f = fold(entries(session, path.starter_id, ("reading",)))
+        return SeriesOut.model_construct(series=history(repeated(looked.items), f.readings))
+
+
+@bp.post("/starters/<int:starter_id>/seals", responses={201: SealsOut, **REFUSED})
+def seal_starter(path: StarterPath, body: SealIn) -> tuple[SealsOut, int]:
+    """Freeze the starter as it is built now, with its computed figures."""
+    with new_session(write=True) as session, session.begin():
+        looked = Looked(session, path.starter_id)
+        if looked.design is None:
+            raise ProblemError(looked.problems)
+        seal(session, path.starter_id, body.who, looked.kept.document, looked.design.to_json(working=True))
+        return SealsOut(seals=_seals(session, looked.kept)), 201
+
+
+@bp.get(
+    "/starters/<int:starter_id>/seals/<int:seal_id>.json",
+    responses={200: {"content": {"application/json": {}}}, **NOT_FOUND},
+)
+def seal_file(path: SealPath) -> Response:
+    """A sealed version as a file: document, figures and digest."""
+    with new_session() as session:
+        made = found(session, Seal, path.seal_id)
+        if made.starter_id != path.starter_id:
+            raise NotFound(f"seal {made.id} is of another starter")
+        data = {"sealed": made.sealed.isoformat(), "who": made.who, "digest": made.digest, "document": made.document, "design": made.design,
+                "journal": [{"id": e.id, "kind": e.kind, "body": e.body, "who": e.who, "said": e.said.isoformat()} for e in entries(session, path.starter_id) if e.id <= made.journal_id]}  # fmt: skip
+    return _download(
+        json.dumps(data, ensure_ascii=False, indent=1).encode(),
+        f"{made.document['tag']}-as-built-{made.id}.json",
+        "application/json",
+    )
+
+
+# The meter
+
+
+def _stand_ins() -> dict[int, MeterServer]:
+    servers: dict[int, MeterServer] = current_app.extensions.setdefault("stand_ins", {})
+    return servers
+
+
+def _meter_out(session: Session, starter_id: int) -> MeterOut:
+    kept = meter_of(session, starter_id)
+    settings = MeterSettings.model_validate(kept) if kept else MeterSettings(registers=stand_in_map())
+    server = _stand_ins().get(starter_id)
+    return MeterOut(settings=settings, stand_in_port=server.port if server else None)
+
+
+@bp.get("/starters/<int:starter_id>/meter", responses={200: MeterOut, **REFUSED})
+def get_meter(path: StarterPath) -> MeterOut:
+    """Where the panel meter is, and its register map."""
+    with new_session() as session:
+        read_starter(session, path.starter_id)
+        return _meter_out(session, path.starter_id)
+
+
+@bp.put("/starters/<int:starter_id>/meter", responses={200: MeterOut, **REFUSED})
+def set_meter_settings(path: StarterPath, body: MeterSettings) -> MeterOut:
+    """Keep the meter's settings."""
+    with new_session(write=True) as session, session.begin():
+        read_starter(session, path.starter_id)
+        set_meter(session, path.starter_id, body.model_dump(mode="json"))
+        return _meter_out(session, path.starter_id)
+
+
+@bp.post("/starters/<int:starter_id>/meter/read", responses={200: ReadOut, **REFUSED})
+def read_panel_meter(path: StarterPath, body: ReadIn) -> ReadOut:
+    """Read the meter once."""
+    with new_session() as session:
+        read_starter(session, path.starter_id)
+        settings = _meter_out(session, path.starter_id).settings
+    return ReadOut.model_construct(readout=read_meter(settings, body.quantities))
+
+
+@bp.post("/starters/<int:starter_id>/meter/stand-in", responses={200: MeterOut, **REFUSED})
+def run_stand_in(path: StarterPath, body: StandInIn) -> MeterOut:
+    """Start the simulated meter of this starter and point the settings at it, or operate the one that runs."""
+    with new_session(write=True) as session, session.begin():
+        looked = Looked(session, path.starter_id)
+        servers = _stand_ins()
+        if path.starter_id not in servers or body.faults:
+            it = live(looked.document, looked.catalogue, body.faults)
+            if path.starter_id in servers:
+                servers.pop(path.starter_id).stop()
+            servers[path.starter_id] = MeterServer(panel_meter(looked.document, it)).start()
+            settings = MeterSettings(port=servers[path.starter_id].port, registers=stand_in_map())
+            set_meter(session, path.starter_id, settings.model_dump(mode="json"))
+        server = servers[path.starter_id]
+        for operation in body.operations:
+            server.operate(operation)
+            server.advance(0.3)
+        server.advance(body.advance_s)
+        return _meter_out(session, path.starter_id)
+
+
+@bp.delete("/starters/<int:starter_id>/meter/stand-in", responses={200: MeterOut, **REFUSED})
+def end_stand_in(path: StarterPath) -> MeterOut:
+    """Stop the simulated meter."""
+    server = _stand_ins().pop(path.starter_id, None)
+    if server is not None:
+        server.stop()
+    with new_session() as session:
+        return _meter_out(session, path.starter_id)
+
+
+# Papers
+
+
+def _download(data: bytes, name: str, mimetype: str) -> Response:
+    return send_file(io.BytesIO(data), mimetype=mimetype, as_attachment=True, download_name=name)
+
+
+def _papers(session: Session, starter_id: int, order: Order) -> Papers:
+    looked = Looked(session, starter_id)
+    if looked.design is None:
+        raise ProblemError(looked.problems)
+    journal = entries(session, starter_id)
+    f = fold(journal)
+    plan = looked.plan(order)
+    series = history(repeated(looked.items), f.readings)
+    kept = looked.kept
+    return Papers(
+        looked.document, looked.design, looked.live, plan, build_sheet(plan, f, looked.by_id), record_sheet(looked.items, f, plan), series,
+        Place(kept.job, kept.board, kept.version, kept.saved), [(s.who, s.sealed, s.digest) for s in seals(session, starter_id)],
+    )  # fmt: skip
+
+
+@bp.get("/starters/<int:starter_id>/report.html", responses={200: HTML, **REFUSED})
+def report_page(path: StarterPath, query: OrderQuery) -> Response:
+    """The report as it will be printed."""
+    with new_session() as session:
+        return Response(report_html(_papers(session, path.starter_id, query.order)), mimetype="text/html")
+
+
+@bp.get("/starters/<int:starter_id>/report.pdf", responses={200: PDF, **REFUSED})
+def report_print(path: StarterPath, query: OrderQuery) -> Response:
+    """The report: plate, design, working, drawings, wire list, tests, findings, cautions, signatures."""
+    with new_session() as session:
+        papers = _papers(session, path.starter_id, query.order)
+    return _download(sheet_pdf(report_html(papers, paged=True)), f"{papers.design.tag}-report.pdf", "application/pdf")
+
+
+@bp.get("/starters/<int:starter_id>/labels.pdf", responses={200: PDF, **REFUSED})
+def labels_print(path: StarterPath) -> Response:
+    """Door label and device labels with settings."""
+    with new_session() as session:
+        papers = _papers(session, path.starter_id, "control_first")
+    return _download(sheet_pdf(labels_html(papers, paged=True)), f"{papers.design.tag}-labels.pdf", "application/pdf")
+
+
+@bp.get("/starters/<int:starter_id>/labels.html", responses={200: HTML, **REFUSED})
+def labels_page(path: StarterPath) -> Response:
+    """The labels as they will be printed."""
+    with new_session() as session:
+        return Response(labels_html(_papers(session, path.starter_id, "control_first")), mimetype="text/html")
+
+
+def _planned(starter_id: int, order: Order) -> tuple[Plan, str]:
+    with new_session() as session:
+        looked = Looked(session, starter_id)
+        return looked.plan(order), looked.document.tag
+
+
+@bp.get("/starters/<int:starter_id>/wires.csv", responses={200: CSV, **REFUSED})
+def wire_file(path: StarterPath, query: OrderQuery) -> Response:
+    """The wire list."""
+    plan, tag = _planned(path.starter_id, query.order)
+    return _download(wires_csv(plan).encode(), f"{tag}-wires.csv", "text/csv")
+
+
+@bp.get("/starters/<int:starter_id>/markers.csv", responses={200: CSV, **REFUSED})
+def marker_file(path: StarterPath) -> Response:
+    """Wire markers, one line for each ferrule."""
+    plan, tag = _planned(path.starter_id, "control_first")
+    return _download(markers_csv(plan).encode(), f"{tag}-markers.csv", "text/csv")
+
+
+@bp.get("/starters/<int:starter_id>/strip.csv", responses={200: CSV, **REFUSED})
+def strip_file(path: StarterPath) -> Response:
+    """The terminal strip, one line for each terminal."""
+    plan, tag = _planned(path.starter_id, "control_first")
+    return _download(strip_csv(plan).encode(), f"{tag}-strip.csv", "text/csv")
+
+
+@bp.get("/starters/<int:starter_id>/inspections.ics", responses={200: ICS, **REFUSED})
+def starter_calendar(path: StarterPath) -> Response:
+    """Inspections of a starter as a calendar."""
+    with new_session() as session:
+        kept = read_starter(session, path.starter_id)
+        due = inspections(fold(entries(session, kept.id, ("inspection", "inspected"))))
+    return _download(
+        calendar([(f"{kept.board} {kept.tag}", d) for d in due]), f"{kept.tag}-inspections.ics", "text/calendar"
+    )
+
+
+@bp.get("/boards/<int:board_id>/inspections.ics", responses={200: ICS, **NOT_FOUND})
+def board_calendar(path: BoardPath) -> Response:
+    """Inspections of every starter of a board as a calendar."""
+    with new_session() as session:
+        board = found(session, Board, path.board_id)
+        rows = [
+            (f"{board.name} {s.tag}", d)
+            for s in board.starters
+            for d in inspections(fold(entries(session, s.id, ("inspection", "inspected"))))
+        ]
+        name = board.name
+    return _download(calendar(rows), f"{name}-inspections.ics", "text/calendar")
