@@ -56,6 +56,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/{board_id}/inspections.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Inspections of every starter of a board as a calendar. */
+        get: operations["board_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}/starters": {
         parameters: {
             query?: never;
@@ -299,6 +316,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/build": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The wire list and the stages, with what is done. */
+        get: operations["get_build"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/build/causes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mistakes and defects that give exactly what was seen. */
+        post: operations["find_causes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/catalogue-now": {
         parameters: {
             query?: never;
@@ -520,6 +571,144 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/inspections.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Inspections of a starter as a calendar. */
+        get: operations["starter_calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/journal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep entries, each once however often it is sent; what is refused says why and keeps nobody else's from being kept. */
+        post: operations["add_to_journal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/labels.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The labels as they will be printed. */
+        get: operations["labels_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Door label and device labels with settings. */
+        get: operations["labels_print"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/markers.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Wire markers, one line for each ferrule. */
+        get: operations["marker_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/meter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the panel meter is, and its register map. */
+        get: operations["get_meter"];
+        /** Keep the meter's settings. */
+        put: operations["set_meter_settings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/meter/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read the meter once. */
+        post: operations["read_panel_meter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/meter/stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start the simulated meter of this starter and point the settings at it, or operate the one that runs. */
+        post: operations["run_stand_in"];
+        /** Stop the simulated meter. */
+        delete: operations["end_stand_in"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/methods": {
         parameters: {
             query?: never;
@@ -554,6 +743,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is still open, in words. */
+        get: operations["get_points"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Readings over the years with limits and trend. */
+        get: operations["get_readings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything measured, tried, tripped, changed and open. */
+        get: operations["get_record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The report as it will be printed. */
+        get: operations["report_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/report.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The report: plate, design, working, drawings, wire list, tests, findings, cautions, signatures. */
+        get: operations["report_print"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/restore": {
         parameters: {
             query?: never;
@@ -565,6 +839,40 @@ export interface paths {
         put?: never;
         /** Go back to a revision; that is a change like any other and can be undone. */
         post: operations["restore_revision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/seals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Freeze the starter as it is built now, with its computed figures. */
+        post: operations["seal_starter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/seals/{seal_id}.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A sealed version as a file: document, figures and digest. */
+        get: operations["seal_file"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -622,6 +930,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/strip.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The terminal strip, one line for each terminal. */
+        get: operations["strip_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/time-current": {
         parameters: {
             query?: never;
@@ -665,6 +990,23 @@ export interface paths {
         };
         /** The sheet as SVG. */
         get: operations["time_current_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/wires.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The wire list. */
+        get: operations["wire_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -905,6 +1247,43 @@ export interface components {
             boards: components["schemas"]["BoardRow"][];
         };
         /**
+         * BuildOut
+         * @description The build plan with what is done of it.
+         */
+        BuildOut: {
+            sheet: components["schemas"]["BuildSheet"];
+        };
+        /**
+         * BuildSheet
+         * @description The build stage.
+         *
+         *     Attributes
+         *     ----------
+         *     next : key of the conductor that is laid next, empty when all are
+         *     last : number of the last entry that this is made from
+         *     work : how far each terminal is, for the drawing: ``done``, ``next``, ``open``
+         */
+        BuildSheet: {
+            /** Laid */
+            laid: number;
+            /** Last */
+            last: number;
+            /** Next */
+            next: string;
+            /** Order */
+            order: string;
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /** Stages */
+            stages: components["schemas"]["StageRow"][];
+            /** Wires */
+            wires: components["schemas"]["WireRow"][];
+            /** Work */
+            work: {
+                [key: string]: string;
+            };
+        };
+        /**
          * Candidate
          * @description A choice that was looked at for a figure.
          *
@@ -960,6 +1339,71 @@ export interface components {
             tables: components["schemas"]["TableGuide"][];
         };
         /**
+         * Cause
+         * @description A mistake or defect that gives exactly what was seen.
+         *
+         *     Attributes
+         *     ----------
+         *     what : what is wrong
+         *     mend : what to look at
+         *     faults : it in the language of the simulation
+         *     fresh : it lies in the wires of this stage
+         */
+        Cause: {
+            /** Faults */
+            faults: string[];
+            /** Fresh */
+            fresh: boolean;
+            /** Mend */
+            mend: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * CausesIn
+         * @description What was read or seen instead.
+         */
+        CausesIn: {
+            /**
+             * Check
+             * @default null
+             */
+            check?: string | null;
+            /**
+             * Order
+             * @default control_first
+             * @enum {string}
+             */
+            order?: "control_first" | "power_first";
+            /**
+             * Reads
+             * @default
+             */
+            reads?: string;
+            /**
+             * Seen
+             * @default {}
+             */
+            seen?: {
+                [key: string]: string;
+            };
+            /** Stage */
+            stage: string;
+            /**
+             * Step
+             * @default null
+             */
+            step?: number | null;
+        };
+        /**
+         * CausesOut
+         * @description What can be wrong.
+         */
+        CausesOut: {
+            /** Causes */
+            causes: components["schemas"]["Cause"][];
+        };
+        /**
          * Change
          * @description One change from a stage of the start to the next.
          *
@@ -1011,6 +1455,49 @@ export interface components {
             star_time_s: number;
             /** Total Time S */
             total_time_s: number | null;
+        };
+        /**
+         * ChangeRow
+         * @description Something built otherwise than designed.
+         */
+        ChangeRow: {
+            /** Built */
+            built: string;
+            /** Designed */
+            designed: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Said
+             * Format: date-time
+             */
+            said: string;
+            /** What */
+            what: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * CheckRow
+         * @description A continuity reading: what must be read, and what was.
+         */
+        CheckRow: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Held */
+            held: string;
+            /** Id */
+            id: string;
+            /** Read */
+            read: string;
+            /** Reads */
+            reads: string;
+            /** Who */
+            who: string;
+            /** Words */
+            words: string;
         };
         /**
          * CircuitDrawing
@@ -1653,6 +2140,33 @@ export interface components {
             width: number;
         };
         /**
+         * Due
+         * @description An inspection and when it falls due.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title, every_months : which it is
+         *     due : next time
+         *     last, result : last time, None and empty before the first
+         */
+        Due: {
+            /**
+             * Due
+             * Format: date
+             */
+            due: string;
+            /** Every Months */
+            every_months: number;
+            /** Key */
+            key: string;
+            /** Last */
+            last: string | null;
+            /** Result */
+            result: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Ends
          * @description A wire from terminal to terminal.
          */
@@ -1663,6 +2177,44 @@ export interface components {
             b: string;
             /** Circle */
             circle: string;
+        };
+        /**
+         * EntryIn
+         * @description One entry as a device sends it.
+         */
+        EntryIn: {
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            };
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Said
+             * Format: date-time
+             */
+            said: string;
+            /**
+             * Seen
+             * @default 0
+             */
+            seen?: number;
+            /** Who */
+            who: string;
+        };
+        /**
+         * EntryOut
+         * @description What became of an entry: kept under a number, or refused.
+         */
+        EntryOut: {
+            /** Id */
+            id: number | null;
+            /** Key */
+            key: string;
+            /** Problems */
+            problems: components["schemas"]["ProblemOut"][];
         };
         /**
          * Event
@@ -1889,6 +2441,18 @@ export interface components {
             words: string;
         };
         /**
+         * GroupRow
+         * @description Things that are measured together.
+         */
+        GroupRow: {
+            /** Items */
+            items: components["schemas"]["ItemRow"][];
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * HandbookOut
          * @description Tables and schools that hold every word asked for.
          */
@@ -2003,6 +2567,155 @@ export interface components {
              * @enum {string}
              */
             when: "" | "open" | "closed";
+        };
+        /**
+         * Item
+         * @description Something to be measured, set or tried.
+         *
+         *     Attributes
+         *     ----------
+         *     id : its name in the record
+         *     group, title, how : where it stands, what it is, how it is done
+         *     unit : of a number
+         *     kind : a number, or one of ``choices``
+         *     good : choices that pass
+         *     expected : what the design says, in words
+         *     attention_below, stop_below, attention_above, stop_above : limits of a number
+         *     possible : what the thing can be at all, whatever is wrong with it
+         *     usual : where it lies on sound starters; far off, the unit was mixed up
+         *     reason, source : why the limit is where it is
+         *     meter : name of the quantity at a panel meter; empty where no meter gives it
+         *     caution : a sentence that stands where the step can hurt
+         */
+        Item: {
+            /**
+             * Attention Above
+             * @default null
+             */
+            attention_above: number | null;
+            /**
+             * Attention Below
+             * @default null
+             */
+            attention_below: number | null;
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
+            /**
+             * Choices
+             * @default []
+             */
+            choices: string[];
+            /**
+             * Expected
+             * @default
+             */
+            expected: string;
+            /**
+             * Good
+             * @default []
+             */
+            good: string[];
+            /** Group */
+            group: string;
+            /** How */
+            how: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @default number
+             * @enum {string}
+             */
+            kind: "number" | "choice";
+            /**
+             * Meter
+             * @default
+             */
+            meter: string;
+            /**
+             * Possible
+             * @default [
+             *       0,
+             *       1000000
+             *     ]
+             */
+            possible: [
+                number,
+                number
+            ];
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Stop Above
+             * @default null
+             */
+            stop_above: number | null;
+            /**
+             * Stop Below
+             * @default null
+             */
+            stop_below: number | null;
+            /** Title */
+            title: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Usual
+             * @default null
+             */
+            usual: [
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * ItemRow
+         * @description Something to be measured, with its readings, the newest first.
+         */
+        ItemRow: {
+            item: components["schemas"]["Item"];
+            /** Limit */
+            limit: string;
+            /** Readings */
+            readings: components["schemas"]["ReadingRow"][];
+        };
+        /**
+         * JournalIn
+         * @description Entries in the order in which they were made.
+         */
+        JournalIn: {
+            /** Entries */
+            entries: components["schemas"]["EntryIn"][];
+            /**
+             * Order
+             * @default control_first
+             * @enum {string}
+             */
+            order?: "control_first" | "power_first";
+        };
+        /**
+         * JournalOut
+         * @description What became of each entry, and the last number of the journal.
+         */
+        JournalOut: {
+            /** Last */
+            last: number;
+            /** Results */
+            results: components["schemas"]["EntryOut"][];
         };
         /**
          * Lamp
@@ -2200,6 +2913,55 @@ export interface components {
             name: string;
             /** Points */
             points: number[][];
+        };
+        /**
+         * MeterOut
+         * @description The meter's settings, and whether the stand-in runs for this starter.
+         */
+        MeterOut: {
+            settings: components["schemas"]["MeterSettings"];
+            /** Stand In Port */
+            stand_in_port: number | null;
+        };
+        /**
+         * MeterSettings
+         * @description A panel meter: where it is and its register map.
+         */
+        MeterSettings: {
+            /**
+             * Device Id
+             * @default 1
+             */
+            device_id?: number;
+            /**
+             * Host
+             * @default 127.0.0.1
+             */
+            host?: string;
+            /**
+             * Port
+             * @default 502
+             */
+            port?: number;
+            /** Registers */
+            registers: components["schemas"]["Register"][];
+            /**
+             * Table
+             * @default holding
+             * @enum {string}
+             */
+            table?: "holding" | "input";
+            /**
+             * Timeout S
+             * @default 1.5
+             */
+            timeout_s?: number;
+            /**
+             * Word Order
+             * @default big
+             * @enum {string}
+             */
+            word_order?: "big" | "little";
         };
         /**
          * Mistake
@@ -2882,6 +3644,35 @@ export interface components {
             timeline: components["schemas"]["Timeline"];
         };
         /**
+         * Point
+         * @description Something that is still open.
+         *
+         *     Attributes
+         *     ----------
+         *     key : of the entry it can be settled by; empty for what settles itself
+         *     text : one sentence
+         *     since : when it came up
+         */
+        Point: {
+            /** Key */
+            key: string;
+            /**
+             * Since
+             * @default null
+             */
+            since: string | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * PointsOut
+         * @description What is still open.
+         */
+        PointsOut: {
+            /** Points */
+            points: string[];
+        };
+        /**
          * PresetBody
          * @description Parts of a document to be kept under a name.
          */
@@ -3051,18 +3842,85 @@ export interface components {
             ultimate_trip_multiple?: number;
         };
         /**
+         * ReadIn
+         * @description Quantities to be read; all of the map when none are named.
+         */
+        ReadIn: {
+            /**
+             * Quantities
+             * @default []
+             */
+            quantities?: string[];
+        };
+        /**
+         * ReadOut
+         * @description What the meter gave.
+         */
+        ReadOut: {
+            readout: components["schemas"]["Readout"];
+        };
+        /**
          * Reading
-         * @description A figure as it is read on the page; its working is asked for when somebody opens it.
+         * @description One value at a time.
          */
         Reading: {
-            /** Label */
-            label: string;
-            /** Text */
-            text: string;
-            /** Typical */
-            typical: boolean;
-            /** Unit */
-            unit: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Value */
+            value: number;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
+        };
+        /**
+         * ReadingRow
+         * @description One reading that was taken.
+         */
+        ReadingRow: {
+            /** Id */
+            id: number;
+            /** Note */
+            note: string;
+            /**
+             * Said
+             * Format: date-time
+             */
+            said: string;
+            /** Severity */
+            severity: string;
+            /** Source */
+            source: string;
+            /** Value */
+            value: number | string;
+            /** Who */
+            who: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Readout
+         * @description What a meter gave.
+         *
+         *     Attributes
+         *     ----------
+         *     values : by quantity, in the units of the map's quantities
+         *     problem : one sentence, empty when all went well
+         *     missing : quantities that were asked for and did not come
+         */
+        Readout: {
+            /** Missing */
+            missing: string[];
+            /** Problem */
+            problem: string;
+            /** Values */
+            values: {
+                [key: string]: number;
+            };
         };
         /**
          * Reclosing
@@ -3093,6 +3951,75 @@ export interface components {
             peak_ratio: number;
             /** Residual */
             residual: number;
+        };
+        /**
+         * RecordOut
+         * @description The record with every reading judged.
+         */
+        RecordOut: {
+            /** Seals */
+            seals: components["schemas"]["SealOut"][];
+            sheet: components["schemas"]["RecordSheet"];
+        };
+        /**
+         * RecordSheet
+         * @description The prove stage.
+         *
+         *     Attributes
+         *     ----------
+         *     groups : what is measured, with readings
+         *     unbalances : computed from the newest three
+         *     trips, changes, points, inspections, signatures : as they stand
+         *     clashes, clocks : two people without knowing of each other, and clocks that are off, one sentence each
+         *     measured, wanted : how many items have a reading
+         *     last : number of the last entry that this is made from
+         */
+        RecordSheet: {
+            /** Changes */
+            changes: components["schemas"]["ChangeRow"][];
+            /** Clashes */
+            clashes: string[];
+            /** Clocks */
+            clocks: string[];
+            /** Groups */
+            groups: components["schemas"]["GroupRow"][];
+            /** Inspections */
+            inspections: components["schemas"]["Due"][];
+            /** Last */
+            last: number;
+            /** Measured */
+            measured: number;
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /** Signatures */
+            signatures: components["schemas"]["SignatureRow"][];
+            /** Trips */
+            trips: components["schemas"]["TripRow"][];
+            /** Unbalances */
+            unbalances: components["schemas"]["UnbalanceRow"][];
+            /** Wanted */
+            wanted: number;
+        };
+        /**
+         * Register
+         * @description Where a quantity stands, and how it is coded there.
+         */
+        Register: {
+            /** Address */
+            address: number;
+            /** Quantity */
+            quantity: string;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale?: number;
+            /**
+             * Type
+             * @default float32
+             * @enum {string}
+             */
+            type?: "float32" | "int16" | "uint16" | "int32" | "uint32";
         };
         /**
          * Restore
@@ -3168,6 +4095,88 @@ export interface components {
             reason: string;
         };
         /**
+         * SealIn
+         * @description Who seals.
+         */
+        SealIn: {
+            /** Who */
+            who: string;
+        };
+        /**
+         * SealOut
+         * @description A sealed as-built version.
+         */
+        SealOut: {
+            /** Changed Since */
+            changed_since: string[];
+            /** Digest */
+            digest: string;
+            /** Id */
+            id: number;
+            /**
+             * Sealed
+             * Format: date-time
+             */
+            sealed: string;
+            /** Unbroken */
+            unbroken: boolean;
+            /** Who */
+            who: string;
+        };
+        /**
+         * SealsOut
+         * @description Every seal, the newest first.
+         */
+        SealsOut: {
+            /** Seals */
+            seals: components["schemas"]["SealOut"][];
+        };
+        /**
+         * Series
+         * @description One thing measured again and again.
+         *
+         *     Attributes
+         *     ----------
+         *     id, title, unit : which it is
+         *     count : how many readings there are
+         *     last, severity : the newest and what it says
+         *     per_year : trend [unit/a], None where none can be told
+         *     words : a sentence where something creeps, else what can be said
+         *     creeps : something does
+         *     chart : drawn
+         */
+        Series: {
+            chart: components["schemas"]["Drawing"];
+            /** Count */
+            count: number;
+            /** Creeps */
+            creeps: boolean;
+            /** Id */
+            id: string;
+            last: components["schemas"]["Reading"];
+            /** Per Year */
+            per_year: number | null;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "fine" | "attention" | "stop";
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SeriesOut
+         * @description Readings over the years.
+         */
+        SeriesOut: {
+            /** Series */
+            series: components["schemas"]["Series"][];
+        };
+        /**
          * Shape
          * @description One shape; y grows downwards.
          *
@@ -3227,6 +4236,21 @@ export interface components {
             weight: "hair" | "normal" | "heavy";
         };
         /**
+         * SignatureRow
+         * @description Who answers for what.
+         */
+        SignatureRow: {
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /**
+             * Said
+             * Format: date-time
+             */
+            said: string;
+        };
+        /**
          * Span
          * @description When something was in, from a beginning to an end [s]; without an end it still is.
          */
@@ -3237,6 +4261,66 @@ export interface components {
             ends_s: number | null;
             /** Name */
             name: string;
+        };
+        /**
+         * StageRow
+         * @description A stage with how far it is.
+         *
+         *     Attributes
+         *     ----------
+         *     missing : why it is not put under voltage yet; empty when it may be
+         *     done : everything in it was seen as it must be
+         */
+        StageRow: {
+            /** Cautions */
+            cautions: string[];
+            /** Checks */
+            checks: components["schemas"]["CheckRow"][];
+            /** Done */
+            done: boolean;
+            /** Isolated */
+            isolated: boolean;
+            /** Kind */
+            kind: string;
+            /** Laid */
+            laid: number;
+            /** Locked */
+            locked: boolean;
+            /** Missing */
+            missing: string;
+            /** Number */
+            number: number;
+            /** Proved Dead */
+            proved_dead: boolean;
+            /** Steps */
+            steps: components["schemas"]["StepRow"][];
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+            /** Wires */
+            wires: string[];
+        };
+        /**
+         * StandInIn
+         * @description Start the stand-in with faults, or operate the one that runs.
+         */
+        StandInIn: {
+            /**
+             * Advance S
+             * @default 0
+             */
+            advance_s?: number;
+            /**
+             * Faults
+             * @default []
+             */
+            faults?: string[];
+            /**
+             * Operations
+             * @default []
+             */
+            operations?: string[];
         };
         /**
          * StarTime
@@ -3721,6 +4805,8 @@ export interface components {
             dial: string;
             /** Id */
             id: number;
+            /** Open Points */
+            open_points: number;
             /** Power */
             power: string;
             /** Practice */
@@ -3746,6 +4832,34 @@ export interface components {
             document: components["schemas"]["StarterDocument"];
             /** Version */
             version: number;
+        };
+        /**
+         * StepRow
+         * @description A step under voltage: what must be seen, and what was.
+         */
+        StepRow: {
+            /** Because */
+            because: string;
+            /** Different */
+            different: {
+                [key: string]: string;
+            };
+            /** Do */
+            do: string;
+            /** Number */
+            number: number;
+            /** Seen */
+            seen: boolean | null;
+            /** Sees */
+            sees: string[];
+            /** State */
+            state: {
+                [key: string]: string;
+            };
+            /** Who */
+            who: string;
+            /** Words */
+            words: string;
         };
         /**
          * Supply
@@ -4131,6 +5245,35 @@ export interface components {
             time_s: number[];
         };
         /**
+         * TripRow
+         * @description A trip from what happened to the restart.
+         */
+        TripRow: {
+            /** Cause */
+            cause: string;
+            /** Closed */
+            closed: boolean;
+            /**
+             * Happened
+             * Format: date-time
+             */
+            happened: string;
+            /** Key */
+            key: string;
+            /** Reading */
+            reading: string;
+            /** Repair */
+            repair: string;
+            /** Reset */
+            reset: string;
+            /** Restarted */
+            restarted: string | null;
+            /** What */
+            what: string;
+            /** Who */
+            who: string;
+        };
+        /**
          * Unbalance
          * @description Three measured values against each other.
          *
@@ -4180,6 +5323,20 @@ export interface components {
             result: components["schemas"]["Unbalance"];
         };
         /**
+         * UnbalanceRow
+         * @description The unbalance of three readings.
+         */
+        UnbalanceRow: {
+            /** Severity */
+            severity: string;
+            /** Title */
+            title: string;
+            /** Value */
+            value: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * UsualLoad
          * @description A machine in a fitter's words, and the torque that it usually asks for.
          */
@@ -4198,6 +5355,77 @@ export interface components {
             words: string;
         };
         /**
+         * WireItem
+         * @description One conductor to be laid.
+         *
+         *     Attributes
+         *     ----------
+         *     key : its two ends; stays the same while the numbers of other wires change
+         *     number : on its ferrules
+         *     a, b : terminals
+         *     circle : power or control
+         *     group : where it is laid: power, control, door (to or on the door), field (leaves the panel)
+         *     colour, section : of the conductor
+         *     sleeves : end sleeves at its two ends, twin where two conductors share a terminal
+         *     kind : a wire, a bridge between neighbouring strip terminals, or the incoming supply
+         *     stage : number of the stage in which it is laid, from 1
+         *     within : the two ends in the circuit that is simulated; empty for what the simulation does not know
+         */
+        WireItem: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /**
+             * Circle
+             * @enum {string}
+             */
+            circle: "control" | "power";
+            /** Colour */
+            colour: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "power" | "control" | "door" | "field";
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @default wire
+             * @enum {string}
+             */
+            kind: "wire" | "bridge" | "incoming";
+            /** Number */
+            number: string;
+            /** Section */
+            section: string;
+            /**
+             * Sleeves
+             * @default [
+             *       "",
+             *       ""
+             *     ]
+             */
+            sleeves: [
+                string,
+                string
+            ];
+            /**
+             * Stage
+             * @default 1
+             */
+            stage: number;
+            /**
+             * Within
+             * @default []
+             */
+            within: [
+                string,
+                string
+            ] | unknown[];
+        };
+        /**
          * WireOut
          * @description A wire from terminal to terminal.
          */
@@ -4210,6 +5438,21 @@ export interface components {
             circle: string;
             /** Number */
             number: string;
+        };
+        /**
+         * WireRow
+         * @description A conductor with how far it is.
+         */
+        WireRow: {
+            /** Done */
+            done: boolean;
+            item: components["schemas"]["WireItem"];
+            /** Length Mm */
+            length_mm: number | null;
+            /** Torque Nm */
+            torque_nm: number | null;
+            /** Who */
+            who: string;
         };
     };
     responses: never;
@@ -4371,6 +5614,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    board_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
                 };
             };
         };
@@ -5098,13 +6381,126 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemsOut"][];
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    get_build: {
+        parameters: {
+            query?: {
+                order?: "control_first" | "power_first";
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    find_causes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CausesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CausesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };
@@ -5753,6 +7149,512 @@ export interface operations {
             };
         };
     };
+    starter_calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    add_to_journal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JournalIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JournalOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    labels_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    labels_print: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    marker_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    get_meter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    set_meter_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeterSettings"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    read_panel_meter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    run_stand_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandInIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    end_stand_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     get_methods: {
         parameters: {
             query?: never;
@@ -5851,6 +7753,255 @@ export interface operations {
             };
         };
     };
+    get_points: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PointsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    get_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    get_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    report_page: {
+        parameters: {
+            query?: {
+                order?: "control_first" | "power_first";
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    report_print: {
+        parameters: {
+            query?: {
+                order?: "control_first" | "power_first";
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     restore_revision: {
         parameters: {
             query?: never;
@@ -5900,6 +8051,100 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    seal_starter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SealIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SealsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    seal_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+                seal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
                 };
             };
         };
@@ -6051,6 +8296,55 @@ export interface operations {
             };
         };
     };
+    strip_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     get_time_current: {
         parameters: {
             query?: never;
@@ -6167,6 +8461,57 @@ export interface operations {
                 };
                 content: {
                     "image/svg+xml": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    wire_file: {
+        parameters: {
+            query?: {
+                order?: "control_first" | "power_first";
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
                 };
             };
             /** @description Not Found */

@@ -64,24 +64,20 @@ def _environment() -> Environment:
 
 
 @cache
-def _fonts() -> list[tuple[str, int, str]]:
-    """Family, weight and data address of the fonts, inside the sheet so that it needs nothing else."""
+def _fonts(paged: bool) -> list[tuple[str, int, str]]:
+    """Family, weight and address of the fonts: for the screen inside the paper, for the printer beside the template."""
     faces = (
         ("Sheet Text", "next", 400),
         ("Sheet Text", "next", 700),
         ("Sheet Figures", "mono", 400),
         ("Sheet Figures", "mono", 600),
     )
-    return [
-        (
-            family,
-            weight,
-            b64encode(
-                (TEMPLATES / "fonts" / f"atkinson-hyperlegible-{kind}-latin-{weight}-normal.woff2").read_bytes()
-            ).decode(),
-        )
-        for family, kind, weight in faces
-    ]
+    found = []
+    for family, kind, weight in faces:
+        name = f"fonts/atkinson-hyperlegible-{kind}-latin-{weight}-normal.woff2"
+        inside = b64encode((TEMPLATES / name).read_bytes()).decode()
+        found.append((family, weight, name if paged else f"data:font/woff2;base64,{inside}"))
+    return found
 
 
 def settings_as_read(device: Device) -> list[tuple[str, str]]:
@@ -154,7 +150,7 @@ def rendered(
         "place": place,
         "plate": plate,
         "paged": paged,
-        "fonts": _fonts(),
+        "fonts": _fonts(paged),
         "symbols": symbols(),
         "picture": lambda drawing, scale=1.0: Markup(to_svg(drawing, scale)),
         "settings_of": settings_as_read,

@@ -33,10 +33,10 @@ def entry_of_key(connection: Connection | Session, starter_id: int, key: str) ->
 
 
 def add_entry(
-    connection: Connection | Session, starter_id: int, *, key: str, kind: str, body: dict[str, Any], who: str, said: datetime, seen: int
+    connection: Connection | Session, starter_id: int, *, key: str, kind: str, body: dict[str, Any], who: str, said: datetime, seen: int, received: datetime | None = None
 ) -> Entry:  # fmt: skip
     """Add an entry; its number is given by the database."""
-    received = now()
+    received = received or now()
     values = {
         "starter_id": starter_id,
         "key": key,

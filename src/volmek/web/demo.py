@@ -11,8 +11,9 @@ from volmek.core.document import parse
 from volmek.core.errors import ProblemError
 from volmek.data.loader import demo
 from volmek.store.catalogues import kept_text
-from volmek.store.models import Board
+from volmek.store.models import Board, Starter
 from volmek.store.repository import create_board, create_starter
+from volmek.web.demo_records import fill_records
 
 
 def fill(engine: Engine) -> None:
@@ -20,6 +21,7 @@ def fill(engine: Engine) -> None:
     with Session(engine) as session, session.begin():
         if session.scalar(select(Board.id).limit(1)) is not None:
             return
+        starters: dict[str, Starter] = {}
         for b in json.loads(demo("thornebeck.json"))["boards"]:
             board = create_board(session, b["job"], b["name"], b["title"], b["defaults"])
             for data in b["starters"]:
@@ -28,4 +30,5 @@ def fill(engine: Engine) -> None:
                     devices = kept_text(in_use(design(document, reference_catalogue()), reference_catalogue()))
                 except ProblemError:  # incomplete on purpose
                     devices = "{}"
-                create_starter(session, board, document, devices)
+                starters[document.tag] = create_starter(session, board, document, devices)
+        fill_records(session, starters)

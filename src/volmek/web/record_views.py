@@ -25,10 +25,10 @@ Order = Literal["control_first", "power_first"]
 class Looked:
     """A starter with everything that is computed for its record."""
 
-    def __init__(self, session: Session, starter_id: int) -> None:
+    def __init__(self, session: Session, starter_id: int, catalogue: Catalogue | None = None) -> None:
         self.kept: Kept = read_starter(session, starter_id)
         self.document: StarterDocument = parse(self.kept.document)
-        self.catalogue: Catalogue = catalogue_of(session, self.kept)
+        self.catalogue: Catalogue = catalogue or catalogue_of(session, self.kept)
         self.design: Design | None = None
         try:
             self.design = design(self.document, self.catalogue)

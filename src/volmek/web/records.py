@@ -30,7 +30,7 @@ from volmek.store.models import Board, Seal
 from volmek.store.records import add_entry, entries, entry_of_key, meter_of, seal, seals, set_meter, unbroken
 from volmek.store.repository import Kept, differing_fields, read_starter
 from volmek.web.common import CSV, HTML, NOT_FOUND, PDF, REFUSED, found, new_session, operation_id, problems_out
-from volmek.web.record_views import Looked, Order, folded
+from volmek.web.record_views import Looked, Order, folded, points_of
 from volmek.web.schemas import BoardPath, Output, ProblemOut, StarterPath
 
 bp = APIBlueprint("records", __name__, url_prefix="/api", operation_id_callback=operation_id)
@@ -121,6 +121,12 @@ class RecordOut(Output):
 
     sheet: RecordSheet
     seals: list[SealOut]
+
+
+class PointsOut(BaseModel):
+    """What is still open."""
+
+    points: list[str]
 
 
 class SealIn(BaseModel):
@@ -264,6 +270,14 @@ def get_record(path: StarterPath) -> RecordOut:
         f = folded(session, path.starter_id)
         plan = looked.plan() if f.wires else None
         return RecordOut.model_construct(sheet=record_sheet(looked.items, f, plan), seals=_seals(session, looked.kept))
+
+
+@bp.get("/starters/<int:starter_id>/points", responses={200: PointsOut, **REFUSED})
+def get_points(path: StarterPath) -> PointsOut:
+    """What is still open, in words."""
+    with new_session() as session:
+        read_starter(session, path.starter_id)
+        return PointsOut(points=points_of(session, path.starter_id))
 
 
 @bp.get("/starters/<int:starter_id>/readings", responses={200: SeriesOut, **REFUSED})

@@ -15,6 +15,8 @@ from volmek.core.record.items import Item, Severity, judge
 from volmek.core.record.journal import Entry
 
 YEAR_S = 365.25 * 86400
+#: How far a trend is followed.
+FORESEEN_S = 10 * YEAR_S
 #: Most points that a trend goes through: more are taken together by their medians.
 MOST = 160
 #: A trend needs so many readings over so long, and must go so far over the scatter and over the value itself.
@@ -134,16 +136,17 @@ def trend(item: Item, readings: Sequence[Reading]) -> tuple[float | None, str, b
     now = middle + per_second * seconds[-1]
     said = (
         f"{item.title} {'creeps up' if up else 'goes down'}: {as_read(points[0].value)} {item.unit} in {points[0].at.year}, "
-        f"{as_read(points[-1].value)} {item.unit} in {points[-1].at.year}, {as_read(abs(per_year))} {item.unit} a year"
+        f"{as_read(points[-1].value)} {item.unit} in {points[-1].at.year}, {float(f'{abs(per_year):.2g}'):g} {item.unit} a year"
     )
     if limit is None:
         return per_year, f"{said}.", up
     if (now > limit) == up:
         return per_year, f"{said}; it is past its limit of {as_read(limit)} {item.unit}.", True
-    year = datetime.fromtimestamp(seconds[-1], UTC).year + (limit - now) / per_year
-    if year > datetime.fromtimestamp(seconds[-1], UTC).year + 30:
+    left_s = (limit - now) / per_second
+    if left_s > FORESEEN_S:
         return per_year, f"{said}.", False
-    return per_year, f"{said}; at this rate it meets its limit of {as_read(limit)} {item.unit} in {int(year)}.", True
+    year = datetime.fromtimestamp(seconds[-1] + left_s, UTC).year
+    return per_year, f"{said}; at this rate it meets its limit of {as_read(limit)} {item.unit} in {year}.", True
 
 
 def chart(item: Item, readings: Sequence[Reading], per_year: float | None) -> Drawing:

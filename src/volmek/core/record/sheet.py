@@ -101,6 +101,7 @@ class BuildSheet:
     ----------
     next : key of the conductor that is laid next, empty when all are
     last : number of the last entry that this is made from
+    work : how far each terminal is, for the drawing: ``done``, ``next``, ``open``
     """
 
     order: str
@@ -110,15 +111,29 @@ class BuildSheet:
     next: str
     points: list[Point]
     last: int
+    work: dict[str, str]
 
 
 def build_sheet(plan: Plan, f: Folded, items: Mapping[str, Item]) -> BuildSheet:
     """The plan with what is done of it."""
     wires = [_wire(i, f.wires.get(i.key)) for i in plan.wires]
     following = next((w.item.key for w in wires if not w.done), "")
+    work: dict[str, str] = {}
+    for w in wires:
+        for ends in (w.item.a, w.item.b, *w.item.within):
+            state = "done" if w.done else "next" if w.item.key == following else "open"
+            work[ends] = min(work.get(ends, state), state, key=("next", "open", "done").index)
+    laid = sum(w.done for w in wires)
     return BuildSheet(
-        plan.order, wires, [_stage(s, f) for s in plan.stages], sum(w.done for w in wires), following, open_points(f, items, plan), f.last
-    )  # fmt: skip
+        plan.order,
+        wires,
+        [_stage(s, f) for s in plan.stages],
+        laid,
+        following,
+        open_points(f, items, plan),
+        f.last,
+        work,
+    )
 
 
 def _wire(item: WireItem, e: Entry | None) -> WireRow:
