@@ -11,7 +11,7 @@ export const router = createRouter({
       props: (route) => ({ boardId: Number(route.params.boardId) }),
     },
     {
-      path: '/starters/:starterId(\\d+)/:stage(plate|starter|devices|start|curves|phase|circuit|sheet)?',
+      path: '/starters/:starterId(\\d+)/:stage(plate|starter|devices|start|curves|phase|circuit|build|prove|sheet)?',
       name: 'starter',
       component: () => import('./views/StarterView.vue'),
       props: (route) => ({

@@ -201,3 +201,20 @@ export const CAPACITOR_SWITCHES = choices({
   relay: 'By a current or voltage relay',
   timer: 'By a time relay',
 })
+/** Quantities of a panel meter. */
+export const QUANTITIES: Record<string, string> = {
+  voltage_l1_l2: 'Voltage L1-L2, V',
+  voltage_l2_l3: 'Voltage L2-L3, V',
+  voltage_l3_l1: 'Voltage L3-L1, V',
+  voltage_l1_n: 'Voltage L1-N, V',
+  current_l1: 'Current L1, A',
+  current_l2: 'Current L2, A',
+  current_l3: 'Current L3, A',
+  frequency: 'Frequency, Hz',
+  power_factor: 'Power factor',
+  active_power: 'Active power, kW',
+  start_current: 'Starting current, A',
+  start_time: 'Starting time, s',
+  star_time: 'Star time, s',
+  dwell_ms: 'Pause of the change-over, ms',
+}

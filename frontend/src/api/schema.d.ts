@@ -2642,10 +2642,7 @@ export interface components {
              *       1000000
              *     ]
              */
-            possible: [
-                number,
-                number
-            ];
+            possible: number[];
             /**
              * Reason
              * @default
@@ -2677,10 +2674,7 @@ export interface components {
              * Usual
              * @default null
              */
-            usual: [
-                number,
-                number
-            ] | null;
+            usual: number[] | null;
         };
         /**
          * ItemRow
@@ -2903,6 +2897,24 @@ export interface components {
             time_s: number;
             /** Words */
             words: string;
+        };
+        /**
+         * Measured
+         * @description One value at a time.
+         */
+        Measured: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Value */
+            value: number;
+            /**
+             * Who
+             * @default
+             */
+            who: string;
         };
         /**
          * MeasuredCurve
@@ -3861,21 +3873,17 @@ export interface components {
         };
         /**
          * Reading
-         * @description One value at a time.
+         * @description A figure as it is read on the page; its working is asked for when somebody opens it.
          */
         Reading: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Value */
-            value: number;
-            /**
-             * Who
-             * @default
-             */
-            who: string;
+            /** Label */
+            label: string;
+            /** Text */
+            text: string;
+            /** Typical */
+            typical: boolean;
+            /** Unit */
+            unit: string;
         };
         /**
          * ReadingRow
@@ -4153,7 +4161,7 @@ export interface components {
             creeps: boolean;
             /** Id */
             id: string;
-            last: components["schemas"]["Reading"];
+            last: components["schemas"]["Measured"];
             /** Per Year */
             per_year: number | null;
             /**
@@ -5407,10 +5415,7 @@ export interface components {
              *       ""
              *     ]
              */
-            sleeves: [
-                string,
-                string
-            ];
+            sleeves: string[];
             /**
              * Stage
              * @default 1
@@ -5420,10 +5425,7 @@ export interface components {
              * Within
              * @default []
              */
-            within: [
-                string,
-                string
-            ] | unknown[];
+            within: string[];
         };
         /**
          * WireOut

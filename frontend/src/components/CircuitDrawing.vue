@@ -10,12 +10,16 @@ const props = defineProps<{
   picked: string
   scale: number
   colours: Record<string, string>
+  /** Contacts that are drawn closed where no frame says so. */
+  closed?: string[]
+  /** How far the conductors at each terminal are, while it is being built. */
+  work?: Record<string, string>
 }>()
 const emit = defineEmits<{ pick: [part: string] }>()
 type Mark = CircuitDrawing['marks'][number]
 
 const WIDTHS = { hair: 0.9, normal: 1.5, heavy: 2.4 }
-const closed = computed(() => new Set(props.frame?.closed ?? []))
+const closed = computed(() => new Set(props.frame?.closed ?? props.closed ?? []))
 const live = computed(() => new Set(props.frame?.live ?? []))
 const on = computed(() => new Set(props.frame?.on ?? []))
 const shown = computed(() =>
@@ -67,6 +71,7 @@ function paint(mark: Mark) {
       live: isLive(mark),
       on: isOn(mark),
       picked: isPicked(mark),
+      [`w-${props.work?.[mark.at]}`]: props.work !== undefined && mark.at !== '',
       part: mark.part !== '',
       filled: mark.shape.filled,
       [`c-${mark.conductor.replace(' ', '-')}`]: mark.conductor !== '',
@@ -214,6 +219,15 @@ svg .live {
 svg .on {
   fill: var(--lit);
   stroke-width: 2.2;
+}
+/* While it is built: laid as it is, next thick, open dotted; told apart without colour too. */
+svg .w-next {
+  stroke: var(--accent);
+  stroke-width: 4;
+}
+svg .w-open {
+  stroke: var(--rule-strong);
+  stroke-dasharray: 1.5 4;
 }
 svg .picked {
   stroke: var(--accent);

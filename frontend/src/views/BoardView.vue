@@ -86,9 +86,12 @@ async function add(): Promise<void> {
 }
 
 async function remove(id: number): Promise<void> {
-  await client.DELETE('/api/starters/{starter_id}', { params: { path: { starter_id: id } } })
+  const { error } = await client.DELETE('/api/starters/{starter_id}', {
+    params: { path: { starter_id: id } },
+  })
   removing.value = null
   await load()
+  if (error) problems.value = problemsOf(error)
 }
 </script>
 
@@ -119,6 +122,7 @@ async function remove(id: number): Promise<void> {
             <th>Overload</th>
             <th class="num">Dial</th>
             <th>Findings</th>
+            <th>Open</th>
             <th></th>
           </tr>
         </thead>
@@ -156,6 +160,11 @@ async function remove(id: number): Promise<void> {
               </td>
             </template>
             <td v-else colspan="7" class="quiet">○ only a plate so far: {{ s.problem }}</td>
+            <td>
+              <RouterLink v-if="s.open_points" :to="`/starters/${s.id}/prove`" class="points"
+                >▲ {{ s.open_points }}</RouterLink
+              >
+            </td>
             <td class="num">
               <template v-if="removing === s.id">
                 <Button

@@ -16,6 +16,7 @@ import FindingsStrip from '@/components/FindingsStrip.vue'
 import HistoryDrawer from '@/components/HistoryDrawer.vue'
 import PresetsDialog from '@/components/PresetsDialog.vue'
 import LineUp from '@/components/LineUp.vue'
+import OpenPoints from '@/components/OpenPoints.vue'
 import WorkingPanel from '@/components/WorkingPanel.vue'
 import DevicesStage from '@/stages/DevicesStage.vue'
 import PlateStage from '@/stages/PlateStage.vue'
@@ -27,6 +28,8 @@ import { useStarter } from '@/stores/starter'
 const StartStage = defineAsyncComponent(() => import('@/stages/StartStage.vue'))
 const CurvesStage = defineAsyncComponent(() => import('@/stages/CurvesStage.vue'))
 const CircuitStage = defineAsyncComponent(() => import('@/stages/CircuitStage.vue'))
+const BuildStage = defineAsyncComponent(() => import('@/stages/BuildStage.vue'))
+const ProveStage = defineAsyncComponent(() => import('@/stages/ProveStage.vue'))
 const PhaseStage = defineAsyncComponent(() => import('@/stages/PhaseStage.vue'))
 const props = defineProps<{ starterId: number; stage: string }>()
 const router = useRouter()
@@ -45,7 +48,9 @@ const STAGES = [
   { name: 'curves', title: 'Curves' },
   { name: 'phase', title: 'Lost phase' },
   { name: 'circuit', title: 'Circuit' },
-  { name: 'sheet', title: 'Settings sheet' },
+  { name: 'build', title: 'Build' },
+  { name: 'prove', title: 'Prove' },
+  { name: 'sheet', title: 'Papers' },
 ]
 /** Where the fields of a part of the document stand; the others are on the plate stage. */
 const STAGE_OF: Record<string, string> = {
@@ -129,7 +134,7 @@ function pressed(event: KeyboardEvent): void {
   )
   const command = event.ctrlKey || event.metaKey
   const key = event.key.toLowerCase()
-  const index = Number(event.key) - 1
+  const index = event.key === '0' ? 9 : Number(event.key) - 1
   if (command && (key === 'y' || (key === 'z' && event.shiftKey))) starter.redo()
   else if (command && key === 'z') starter.undo()
   else if (
@@ -183,9 +188,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
           :aria-current="stage === s.name ? 'step' : undefined"
           @click="open(s.name)"
         >
-          <span class="figures">{{ i + 1 }}</span> {{ s.title }}
+          <span class="figures">{{ (i + 1) % 10 }}</span> {{ s.title }}
         </button>
       </nav>
+      <OpenPoints @open="open('prove')" />
       <p class="state" :class="starter.state" role="status">
         {{ said }}
         <button
@@ -236,13 +242,15 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
       <CurvesStage v-else-if="stage === 'curves'" />
       <PhaseStage v-else-if="stage === 'phase'" />
       <CircuitStage v-else-if="stage === 'circuit'" />
+      <BuildStage v-else-if="stage === 'build'" />
+      <ProveStage v-else-if="stage === 'prove'" />
       <SheetStage v-else />
     </main>
     <WorkingPanel class="right" />
     <PresetsDialog v-model:visible="presets" />
     <FindingsStrip class="strip" @mend="mend" />
     <div v-if="keys" class="keys" role="note">
-      <p><kbd>1</kbd> … <kbd>8</kbd> stages, with <kbd>Alt</kbd> while typing</p>
+      <p><kbd>1</kbd> … <kbd>9</kbd>, <kbd>0</kbd> stages, with <kbd>Alt</kbd> while typing</p>
       <p><kbd>L</kbd> line-up, then <kbd>↑</kbd> <kbd>↓</kbd></p>
       <p><kbd>W</kbd> working, <kbd>Esc</kbd> closes it</p>
       <p><kbd>F</kbd> findings, then <kbd>Tab</kbd> and <kbd>Enter</kbd></p>
@@ -274,8 +282,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 0.2rem 0.7rem;
-  padding: 0.15rem 0.8rem;
+  gap: 0.2rem 0.5rem;
+  padding: 0.15rem 0.6rem;
   border-bottom: 1px solid var(--ink);
   background: var(--sheet);
 }
@@ -306,7 +314,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 .stages button {
   border: 0;
   background: none;
-  padding: 0.5rem 0.6rem 0.45rem;
+  padding: 0.5rem 0.42rem 0.45rem;
   cursor: pointer;
   border-bottom: 3px solid transparent;
 }
@@ -340,7 +348,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
   display: flex;
 }
 .tools :deep(button) {
-  padding-inline: 0.45rem;
+  padding-inline: 0.3rem;
 }
 .left {
   grid-area: left;
@@ -375,6 +383,11 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 .loading {
   padding: 2rem;
 }
+@media (max-width: 1500px) {
+  .service {
+    display: none;
+  }
+}
 @media (max-width: 1000px) {
   .view,
   .view.working {
@@ -390,9 +403,6 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     width: min(24rem, 92vw);
     z-index: 4;
     box-shadow: -6px 0 18px rgb(0 0 0 / 18%);
-  }
-  .service {
-    display: none;
   }
 }
 @media (max-width: 620px) {

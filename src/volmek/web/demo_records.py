@@ -4,6 +4,7 @@ import csv
 import io
 from datetime import UTC, date, datetime, timedelta
 from itertools import count
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -24,23 +25,21 @@ class _Writer:
     def __init__(self, session: Session, starter: Starter, began: datetime) -> None:
         self.session, self.starter, self.at = session, starter, began
         self.numbers = count(1)
+        self.entries: list[tuple[datetime, str, str, dict[str, Any], str]] = []
 
     def add(self, kind: str, body: dict[str, object], who: str = FITTER, at: datetime | None = None) -> str:
         """One entry; returns its key."""
         self.at = at or self.at + timedelta(minutes=1)
         key = f"demo-{self.starter.tag}-{next(self.numbers)}"
-        add_entry(
-            self.session,
-            self.starter.id,
-            key=key,
-            kind=kind,
-            body=parse_body(kind, body),
-            who=who,
-            said=self.at,
-            seen=10**9,
-            received=self.at,
-        )
+        self.entries.append((self.at, key, kind, parse_body(kind, body), who))
         return key
+
+    def keep(self) -> None:
+        """Put everything into the journal in the order in which it happened."""
+        for at, key, kind, body, who in sorted(self.entries, key=lambda e: e[0]):
+            add_entry(
+                self.session, self.starter.id, key=key, kind=kind, body=body, who=who, said=at, seen=10**9, received=at
+            )
 
     def stage(self, s: Stage, *, wires: int | None = None) -> None:
         """A whole stage as it must be, or only its first wires."""
@@ -118,6 +117,7 @@ def fill_records(session: Session, starters: dict[str, Starter]) -> None:
             {"inspection": yearly, "on": day.isoformat(), "result": result},
             at=datetime(day.year, day.month, day.day, 15, 0, tzinfo=UTC),
         )
+    w.keep()
     assert looked.design is not None
     seal(session, proved.id, OTHER, looked.kept.document, looked.design.to_json(working=True))
 
@@ -135,9 +135,12 @@ def fill_records(session: Session, starters: dict[str, Starter]) -> None:
         datetime(2026, 10, 7, 11, 40, tzinfo=UTC),
     )
 
+    w.keep()
+
     begun = starters["KG-101"]
     plan = Looked(session, begun.id, reference_catalogue()).plan()
     w = _Writer(session, begun, datetime(2026, 11, 23, 7, 15, tzinfo=UTC))
     for s in plan.stages[:4]:
         w.stage(s)
     w.stage(plan.stages[4], wires=2)
+    w.keep()

@@ -49,10 +49,10 @@ class WireItem:
     group: Group
     colour: str
     section: str
-    sleeves: tuple[str, str] = ("", "")
+    sleeves: tuple[str, ...] = ("", "")
     kind: Literal["wire", "bridge", "incoming"] = "wire"
     stage: int = 1
-    within: tuple[str, str] | tuple[()] = ()
+    within: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -195,7 +195,7 @@ class _List:
         self.foreign = _reached(circuit, "LF5") | _reached(circuit, "NF5")
 
     def add(self, number: str, a: str, b: str, circle: Circle, *, stage: int = 1, kind: Literal["wire", "bridge", "incoming"] = "wire",
-            colour: str = "", group: Group | None = None, within: tuple[str, str] | tuple[()] = (), section: str | None = None) -> None:  # fmt: skip
+            colour: str = "", group: Group | None = None, within: tuple[str, ...] = (), section: str | None = None) -> None:  # fmt: skip
         """One conductor."""
         a, b = self.shown.get(a, a), self.shown.get(b, b)
         self.items.append(
@@ -428,7 +428,7 @@ def _sleeve(item: WireItem, terminal: str, count: Mapping[str, int]) -> str:
 
 def wired(circuit: Circuit, items: Iterable[WireItem]) -> Circuit:
     """The circuit with only some of its conductors."""
-    return circuit.rewired(Wire(i.number, *i.within, i.circle) for i in items if i.within)
+    return circuit.rewired(Wire(i.number, i.within[0], i.within[1], i.circle) for i in items if i.within)
 
 
 def crowded(items: Iterable[WireItem]) -> list[str]:

@@ -21,13 +21,15 @@ FORESEEN_S = 10 * YEAR_S
 MOST = 160
 #: A trend needs so many readings over so long, and must go so far over the scatter and over the value itself.
 LEAST, LEAST_S, OVER_SCATTER, OVER_VALUE = 3, 120 * 86400, 2.0, 0.03
+#: Limits so near to the readings are drawn.
+NEAR = 0.12
 #: Readings of the three lines that belong together were taken within this time.
 TOGETHER = timedelta(hours=12)
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 300.0, 120.0, 34.0, 46.0, 12.0, 20.0
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class Measured:
     """One value at a time."""
 
     at: datetime
@@ -54,7 +56,7 @@ class Series:
     title: str
     unit: str
     count: int
-    last: Reading
+    last: Measured
     severity: Severity
     per_year: float | None
     words: str
@@ -85,13 +87,13 @@ def slope(seconds: Sequence[float], values: Sequence[float]) -> float:
     return float(np.median((y[j] - y[i])[keep] / dx[keep])) if keep.any() else 0.0
 
 
-def taken_together(readings: Sequence[Reading], most: int = MOST) -> list[Reading]:
+def taken_together(readings: Sequence[Measured], most: int = MOST) -> list[Measured]:
     """At most so many points; neighbours are taken together by their medians.
 
     Examples
     --------
     >>> day = datetime(2026, 1, 1, tzinfo=UTC)
-    >>> [r.value for r in taken_together([Reading(day, v) for v in (1, 2, 9, 4)], 2)]
+    >>> [r.value for r in taken_together([Measured(day, v) for v in (1, 2, 9, 4)], 2)]
     [1.5, 6.5]
     """
     if len(readings) <= most:
@@ -100,36 +102,52 @@ def taken_together(readings: Sequence[Reading], most: int = MOST) -> list[Readin
     found = []
     for a, b in pairwise(edges):
         part = readings[a:b]
-        found.append(Reading(part[len(part) // 2].at, median(r.value for r in part), part[-1].who))
+        found.append(Measured(part[len(part) // 2].at, median(r.value for r in part), part[-1].who))
     return found
 
 
-def trend(item: Item, readings: Sequence[Reading]) -> tuple[float | None, str, bool]:
+@dataclass(frozen=True, slots=True)
+class Trend:
+    """Where readings go.
+
+    Attributes
+    ----------
+    per_year : change in a year, None where none can be told
+    words : one sentence
+    creeps : it goes towards a limit that it meets before long
+    left_s : time until then [s]
+    """
+
+    per_year: float | None
+    words: str
+    creeps: bool = False
+    left_s: float = 0.0
+
+
+def trend(item: Item, readings: Sequence[Measured]) -> Trend:
     """Change in a year, a sentence, and whether something creeps towards its limit.
 
     Examples
     --------
     >>> i = Item("load.L2", "running", "Load current L2", "", "A", attention_above=66)
-    >>> years = [Reading(datetime(2023 + n, 5, 1, tzinfo=UTC), v) for n, v in enumerate((58.1, 60.0, 61.9))]
-    >>> trend(i, years)[1]
+    >>> years = [Measured(datetime(2023 + n, 5, 1, tzinfo=UTC), v) for n, v in enumerate((58.1, 60.0, 61.9))]
+    >>> trend(i, years).words
     'Load current L2 creeps up: 58.1 A in 2023, 61.9 A in 2025, 1.9 A a year; at this rate it meets its limit of 66 A in 2027.'
     """
     points = taken_together(readings)
     seconds = [r.at.timestamp() for r in points]
     span = seconds[-1] - seconds[0]
     if len(points) < LEAST or span < LEAST_S:
-        return (
-            None,
-            f"{len(readings)} reading{'' if len(readings) == 1 else 's'}; a trend needs {LEAST} over some months.",
-            False,
-        )
+        many = f"{len(readings)} reading{'' if len(readings) == 1 else 's'}"
+        return Trend(None, f"{many}; a trend needs {LEAST} over some months.")
     per_second = slope(seconds, [r.value for r in points])
     middle = median(r.value - per_second * s for r, s in zip(points, seconds, strict=True))
     scatter = median(abs(r.value - middle - per_second * s) for r, s in zip(points, seconds, strict=True))
     moved, level = per_second * span, abs(median(r.value for r in points)) or 1.0
     per_year = per_second * YEAR_S
     if abs(moved) < OVER_SCATTER * scatter or abs(moved) < OVER_VALUE * level:
-        return per_year, f"{item.title} stays where it is: {as_read(points[0].value)} {item.unit} in {points[0].at.year}, {as_read(points[-1].value)} {item.unit} in {points[-1].at.year}.", False  # fmt: skip
+        ends = f"{as_read(points[0].value)} {item.unit} in {points[0].at.year}, {as_read(points[-1].value)} {item.unit} in {points[-1].at.year}"
+        return Trend(per_year, f"{item.title} stays where it is: {ends}.")
     up = moved > 0
     limit = item.attention_above if up else item.attention_below
     limit = (item.stop_above if up else item.stop_below) if limit is None else limit
@@ -139,17 +157,19 @@ def trend(item: Item, readings: Sequence[Reading]) -> tuple[float | None, str, b
         f"{as_read(points[-1].value)} {item.unit} in {points[-1].at.year}, {float(f'{abs(per_year):.2g}'):g} {item.unit} a year"
     )
     if limit is None:
-        return per_year, f"{said}.", up
+        return Trend(per_year, f"{said}.", up, FORESEEN_S)
     if (now > limit) == up:
-        return per_year, f"{said}; it is past its limit of {as_read(limit)} {item.unit}.", True
+        return Trend(per_year, f"{said}; it is past its limit of {as_read(limit)} {item.unit}.", True)
     left_s = (limit - now) / per_second
     if left_s > FORESEEN_S:
-        return per_year, f"{said}.", False
+        return Trend(per_year, f"{said}.")
     year = datetime.fromtimestamp(seconds[-1] + left_s, UTC).year
-    return per_year, f"{said}; at this rate it meets its limit of {as_read(limit)} {item.unit} in {year}.", True
+    return Trend(
+        per_year, f"{said}; at this rate it meets its limit of {as_read(limit)} {item.unit} in {year}.", True, left_s
+    )
 
 
-def chart(item: Item, readings: Sequence[Reading], per_year: float | None) -> Drawing:
+def chart(item: Item, readings: Sequence[Measured], per_year: float | None) -> Drawing:
     """Readings as dots over the years, limits dashed, the trend through them; legible without colour."""
     points = taken_together(readings)
     seconds = [r.at.timestamp() for r in points]
@@ -157,7 +177,7 @@ def chart(item: Item, readings: Sequence[Reading], per_year: float | None) -> Dr
     limits = [
         x for x in (item.attention_above, item.stop_above, item.attention_below, item.stop_below) if x is not None
     ]
-    near = [x for x in limits if 0.3 * min(values) <= x <= 2 * max(values)] if max(values) > 0 else []
+    near = [x for x in limits if NEAR * min(values) <= x <= max(values) / NEAR] if max(values) > 0 else []
     low, high = min(*values, *near, *values[:1]), max(*values, *near, *values[:1])
     room = (high - low) * 0.12 or abs(high) * 0.1 or 1.0
     low, high = low - room, high + room
@@ -215,15 +235,28 @@ def history(items: Iterable[Item], readings: Mapping[str, Sequence[Entry]]) -> l
     items : that are worth following
     readings : entries of each item, in the order of arrival
     """
-    found = []
+    found: list[tuple[bool, float, bool, int, Series]] = []
     known = {i.id: i for i in items}
-    values = {id: sorted((Reading(e.said, float(e.body["value"])) for e in readings.get(id, ()) if not isinstance(e.body["value"], str)), key=lambda r: r.at) for id in known}  # fmt: skip
+    values = {id: sorted((Measured(e.said, float(e.body["value"])) for e in readings.get(id, ()) if not isinstance(e.body["value"], str)), key=lambda r: r.at) for id in known}  # fmt: skip
     for item, points in [*((known[id], r) for id, r in values.items()), *_unbalances(known, values)]:
         if points:
-            per_year, words, creeps = trend(item, points)
-            found.append(Series(item.id, item.title, item.unit, len(points), points[-1], judge(item, points[-1].value).severity, per_year, words, creeps,
-                                chart(item, points, per_year)))  # fmt: skip
-    return sorted(found, key=lambda s: (not s.creeps, s.count < LEAST))
+            to = trend(item, points)
+            severity = judge(item, points[-1].value).severity
+            drawn = chart(item, points, to.per_year)
+            series = Series(
+                item.id,
+                item.title,
+                item.unit,
+                len(points),
+                points[-1],
+                severity,
+                to.per_year,
+                to.words,
+                to.creeps,
+                drawn,
+            )
+            found.append((not to.creeps, to.left_s, len(points) < LEAST, len(found), series))
+    return [row[-1] for row in sorted(found, key=lambda row: row[:-1])]
 
 
 UNBALANCED = {
@@ -247,14 +280,14 @@ def unbalance_item(name: str) -> Item:
 
 
 def _unbalances(
-    items: Mapping[str, Item], values: Mapping[str, Sequence[Reading]]
-) -> Iterable[tuple[Item, list[Reading]]]:
+    items: Mapping[str, Item], values: Mapping[str, Sequence[Measured]]
+) -> Iterable[tuple[Item, list[Measured]]]:
     for name, ids in LINES.items():
         if not all(id in items for id in ids):
             continue
         first, *others = (values[id] for id in ids)
         nexts = [0, 0]
-        found: list[Reading] = []
+        found: list[Measured] = []
         for r in first:
             row = [r.value]
             for k, other in enumerate(others):
@@ -263,5 +296,5 @@ def _unbalances(
                 if nexts[k] < len(other) and abs(other[nexts[k]].at - r.at) <= TOGETHER:
                     row.append(other[nexts[k]].value)
             if len(row) == 3 and sum(row) > 0:
-                found.append(Reading(r.at, voltage_unbalance_pct((row[0], row[1], row[2]))))
+                found.append(Measured(r.at, voltage_unbalance_pct((row[0], row[1], row[2]))))
         yield unbalance_item(name), found

@@ -55,8 +55,8 @@ class Item:
     stop_below: float | None = None
     attention_above: float | None = None
     stop_above: float | None = None
-    possible: tuple[float, float] = (0.0, 1e6)
-    usual: tuple[float, float] | None = None
+    possible: tuple[float, ...] = (0.0, 1e6)
+    usual: tuple[float, ...] | None = None
     reason: str = ""
     source: str = ""
     meter: str = ""

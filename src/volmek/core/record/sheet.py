@@ -301,8 +301,8 @@ def record_sheet(items: Sequence[Item], f: Folded, plan: Plan | None) -> RecordS
         for a, b in f.conflicts
     ]
     clocks = [
-        f"The clock of {e.who}'s device says {e.said:%Y-%m-%d %H:%M} for an entry that came at {e.received:%Y-%m-%d %H:%M} UTC: it is off, or ran "
-        "backwards. The order of arrival counts."
+        f"The clock of {e.who}'s device is off or ran backwards: it says {e.said:%Y-%m-%d %H:%M} for what came at {e.received:%Y-%m-%d %H:%M} UTC, "
+        "after later entries. The order of arrival counts."
         for e in f.clocks[-3:]
     ]
     measured = sum(i.id in f.readings for i in items)
