@@ -1,6 +1,7 @@
 """The application under test on a port of its own, and Debian's Chromium for it."""
 
 import os
+import shutil
 import threading
 from collections.abc import Iterator
 from pathlib import Path
@@ -10,6 +11,7 @@ import pytest
 from flask.testing import FlaskClient
 from hypothesis import settings
 from playwright.sync_api import expect
+from sqlalchemy import text
 from waitress.server import create_server
 
 from volmek.store.engine import make_engine, upgrade
@@ -22,12 +24,23 @@ settings.register_profile("volmek", deadline=None, max_examples=120, derandomize
 settings.load_profile("volmek")
 
 
+@pytest.fixture(scope="session")
+def demo_database(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo boards in a file: filled once, copied for each test that wants them."""
+    path = tmp_path_factory.mktemp("demo") / "demo.db"
+    engine = make_engine(path)
+    upgrade(engine)
+    fill(engine)
+    with engine.connect() as connection:
+        connection.execute(text("PRAGMA wal_checkpoint(TRUNCATE)"))
+    engine.dispose()
+    return path
+
+
 @pytest.fixture
-def client(tmp_path: Path) -> FlaskClient:
+def client(demo_database: Path, tmp_path: Path) -> FlaskClient:
     """A client of an application with the demo boards, on a database of its own."""
-    app = create_app(tmp_path / "test.db")
-    fill(app.extensions["engine"])
-    return app.test_client()
+    return create_app(Path(shutil.copy(demo_database, tmp_path / "test.db"))).test_client()
 
 
 @pytest.fixture(scope="session")
@@ -78,9 +91,6 @@ def base_url(live: tuple[Application, str]) -> str:
 
 
 @pytest.fixture
-def fresh_demo(live: tuple[Application, str], tmp_path: Path) -> None:
+def fresh_demo(live: tuple[Application, str], demo_database: Path, tmp_path: Path) -> None:
     """A database of its own, with fresh demo data, for each browser test."""
-    engine = make_engine(tmp_path / "fresh.db")
-    upgrade(engine)
-    fill(engine)
-    live[0].extensions["engine"] = engine
+    live[0].extensions["engine"] = make_engine(Path(shutil.copy(demo_database, tmp_path / "fresh.db")))

@@ -194,6 +194,64 @@ def failures(file: str) -> None:
 
 
 @main.command()
+@FILE
+@click.option(
+    "--first",
+    type=click.Choice(["control", "power"]),
+    default="control",
+    show_default=True,
+    help="Which circuit is wired first.",
+)
+def plan(file: str, first: str) -> None:
+    """Print the build and test plan of the starter document in FILE as JSON: wires, stages, readings, what must be seen."""
+    from dataclasses import asdict
+
+    from volmek.core.circuit.plan import build_plan
+
+    it = _live(file)
+    made = build_plan(it, _document(file), "power_first" if first == "power" else "control_first")
+    _print({"wires": [asdict(w) for w in made.wires], "stages": [asdict(s) for s in made.stages]})
+
+
+@main.command()
+@FILE
+@click.option("--port", default=5020, show_default=True, type=click.IntRange(1, 65535))
+@click.option(
+    "--do", "script", default="", help="Operations at the start, set apart by semicolons: 'press S2; release S2'."
+)
+@click.option(
+    "--speed",
+    default=1.0,
+    show_default=True,
+    type=click.FloatRange(0.01, 1000),
+    help="Seconds of the starter in one second.",
+)
+@FAULT
+def meter(file: str, port: int, script: str, speed: float, faults: tuple[str, ...]) -> None:
+    """Stand in for a Modbus TCP panel meter in the supply of the starter in FILE, until Ctrl+C."""
+    import threading
+
+    from volmek.core.circuit.simulate import operations
+    from volmek.standin.meter import MeterServer, panel_meter
+
+    it = _live(file, faults)
+    try:
+        server = MeterServer(panel_meter(_document(file), it), port, speed).start()
+        for operation in operations(script):
+            server.operate(operation)
+            server.advance(0.3)
+    except OSError as error:
+        _fail(str(error))
+    except ProblemError as error:
+        _fail(error)
+    click.echo(f"The meter answers at 127.0.0.1:{port}, device 1, floats from holding register 100; Ctrl+C ends it")
+    try:
+        threading.Event().wait()
+    except KeyboardInterrupt:
+        server.stop()
+
+
+@main.command()
 @click.option(
     "--database", type=click.Path(dir_okay=False, path_type=Path), default=Path("volmek.db"), show_default=True
 )

@@ -3,7 +3,7 @@
 import re
 from pathlib import Path
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 
 def test_the_star_time_is_dragged_on_the_curve_and_set_where_it_is_let_go(page: Page) -> None:
@@ -168,6 +168,22 @@ def test_a_torque_curve_comes_from_a_file(page: Page, tmp_path: Path) -> None:
     expect(page.get_by_role("region", name="The start in figures")).not_to_contain_text("13.6")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("region", name="The start in figures")).to_contain_text("13.6")
+
+
+def test_nothing_can_be_typed_before_the_starter_is_there(page: Page, tmp_path: Path) -> None:
+    """What was chosen while the page loaded was overwritten as the starter arrived, or went to the one before."""
+    file = tmp_path / "fan.csv"
+    file.write_text("speed_pct;torque_pct\n0;10\n100;60\n")
+    held: list[Route] = []
+    page.route(
+        "**/api/starters/7", lambda route: held.append(route) if route.request.method == "GET" else route.continue_()
+    )
+    page.goto("/starters/7/start")
+    expect(page.get_by_text("Opening the starter")).to_be_visible()
+    expect(page.get_by_label("Load curve from CSV")).to_have_count(0)
+    held[0].continue_()
+    page.get_by_label("Load curve from CSV").set_input_files(file)
+    expect(page.get_by_label("Torque curve")).to_have_value("0 10; 100 60")
 
 
 def test_a_measured_curve_comes_in_from_a_file_and_goes_again(page: Page, tmp_path: Path) -> None:

@@ -65,7 +65,15 @@ async function loadCircuit(): Promise<void> {
 watch(() => [starter.saved, journal.order, journal.arrived], load, { immediate: true })
 watch(() => starter.saved, loadCircuit, { immediate: true })
 
-const stage = computed(() => sheet.value?.stages[at.value])
+/** The stage, with the isolation that was just ticked. */
+const stage = computed(() => {
+  const shown = sheet.value?.stages[at.value]
+  const ticked = journal
+    .pending(starter.id, 'isolated')
+    .filter((e) => e.body.stage === shown?.title)
+    .pop()?.body
+  return shown && ticked ? { ...shown, ...(ticked as object) } : shown
+})
 const wiresOf = computed(() => {
   const keys = new Set(stage.value?.wires)
   return sheet.value?.wires.filter((w) => keys.has(w.item.key)) ?? []

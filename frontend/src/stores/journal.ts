@@ -37,6 +37,8 @@ export const useJournal = defineStore('journal', () => {
   const order = ref<Order>(
     (localStorage.getItem('volmek.order') as Order | null) ?? 'control_first',
   )
+  /** Entries that the server has kept since what is shown was asked for: they still stand over it. */
+  const fresh = ref<{ starter: number; id: number; entry: Entry }[]>([])
   const last = new Map<number, number>()
   let sending = false
   let timer: ReturnType<typeof setTimeout> | undefined
@@ -58,6 +60,7 @@ export const useJournal = defineStore('journal', () => {
   /** The last entry of a starter that this page has shown. */
   function shown(starter: number, id: number): void {
     last.set(starter, Math.max(last.get(starter) ?? 0, id))
+    fresh.value = fresh.value.filter((f) => f.starter !== starter || f.id > id)
   }
 
   /** Write an entry; returns its key. */
@@ -105,6 +108,7 @@ export const useJournal = defineStore('journal', () => {
       for (const k of batch) {
         const result = results.get(k.entry.key)
         if (result?.id == null) refused.value.push({ ...k, problems: result?.problems ?? problems })
+        else fresh.value.push({ starter, id: result.id, entry: k.entry })
       }
       const done = new Set(batch.map((k) => k.entry.key))
       outbox.value = outbox.value.filter((k) => !done.has(k.entry.key))
@@ -121,9 +125,11 @@ export const useJournal = defineStore('journal', () => {
     refused.value = refused.value.filter((r) => r.entry.key !== key)
     keep()
   }
-  /** Entries of a starter that are still on their way. */
+  /** Entries of a starter that are still on their way, to the server or back into what is shown. */
   const pending = (starter: number, kind: string) =>
-    outbox.value.filter((k) => k.starter === starter && k.entry.kind === kind).map((k) => k.entry)
+    [...fresh.value, ...outbox.value]
+      .filter((k) => k.starter === starter && k.entry.kind === kind)
+      .map((k) => k.entry)
   const refusedOf = (starter: number) => refused.value.filter((r) => r.starter === starter)
 
   window.addEventListener('online', () => void send())

@@ -5,7 +5,7 @@ away: a later entry of the same subject counts, the earlier ones stay readable.
 """
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
 from typing import Any, Literal
 
@@ -292,6 +292,10 @@ def fold(entries: Iterable[Entry]) -> Folded:
 
 
 def _put(f: Folded, e: Entry, subject: str) -> None:
+    if e.kind == "wire" and subject in f.wires:
+        # What was measured of a conductor stays when it is only ticked again.
+        known = {k: v for k, v in f.wires[subject].body.items() if v is not None}
+        e = replace(e, body={**known, **{k: v for k, v in e.body.items() if v is not None}})
     if e.kind in ("wire", "isolated", "check", "step"):
         {"wire": f.wires, "isolated": f.isolated, "check": f.checks, "step": f.steps}[e.kind][subject] = e
     elif e.kind == "reading":
