@@ -9,32 +9,41 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from functools import partial
 from http.client import HTTPConnection
 from pathlib import Path
 from typing import Any
 
 from flask import Flask, request
 from playwright.sync_api import Page, sync_playwright
+from sqlalchemy.orm import Session
 from waitress.server import create_server
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
+from circuits import EVERYTHING
 from samples import iec, nec, single_phase
 from volmek.core.catalogue import Catalogue, reference_catalogue
 from volmek.core.changeover import star_time_curve
+from volmek.core.circuit.causes import causes_of_check, causes_of_step
 from volmek.core.circuit.drawing import draw_control
 from volmek.core.circuit.failures import failures
+from volmek.core.circuit.live import Live, live
+from volmek.core.circuit.plan import build_plan
 from volmek.core.circuit.power_drawing import draw_power
 from volmek.core.circuit.prove import prove
 from volmek.core.circuit.schemes import circuit_of
 from volmek.core.circuit.simulate import Simulator
 from volmek.core.design import design
 from volmek.core.device_types import TABLES, Contactor, Device, TestedCombination
-from volmek.core.document import parse
+from volmek.core.document import StarterDocument, parse
 from volmek.core.runup import run_up
 from volmek.core.start_sheet import built_of
 from volmek.core.starters import METHODS
 from volmek.core.time_current import time_current_sheet
 from volmek.files.catalogue_files import read_catalogue, write_xlsx
+from volmek.store.engine import make_engine
+from volmek.store.records import add_entry
 from volmek.web.app import create_app
 from volmek.web.demo import fill
 
@@ -216,6 +225,76 @@ def bench_circuit() -> None:
     row("  of its power drawing", median_ms(lambda i: draw_power(largest, "columns"), 30, 3), "ms", 30)
 
 
+def bench_build() -> None:
+    """Plans and causes of the two longest circuits."""
+    times, searched, catalogue = [], [], reference_catalogue()
+    drive = {"motor": {"rotor_inertia_kgm2": 0.05}, "load": {"torque_pct": 60, "shape": "square", "inertia_kgm2": 1.0}}
+    for method in ("rotor_resistance", "star_delta_closed"):
+        document = parse(iec(starter={"type": method}, control=dict(EVERYTHING), **drive))
+        it = live(document, catalogue)
+        plan = build_plan(it, document)
+        times.append(median_ms(partial(again, it, document), 5, 1))
+        for stage in plan.stages:
+            steps = [n for n, s in enumerate(stage.steps) if any("pulls in" in x for x in s.sees)]
+            if not steps:
+                continue
+            expected = stage.steps[steps[-1]].state
+            seen = {"M1": "hums"} if "M1" in expected else {next(k for k, v in expected.items() if v == "in"): "out"}
+            begin = time.perf_counter()
+            causes_of_step(plan, it.simulator, stage, steps[-1], seen)
+            searched.append(time.perf_counter() - begin)
+            begin = time.perf_counter()
+            last = len(stage.checks) - 1
+            causes_of_check(plan, it.simulator, stage, last, "open" if stage.checks[last].reads == "coil" else "coil")
+            searched.append(time.perf_counter() - begin)
+    row("build and test plan, longest circuit", max(times), "ms", 300)
+    row("causes of something else seen, slowest", max(searched), "s", 1)
+
+
+def again(it: Live, document: StarterDocument, _: int) -> object:
+    """A plan made anew."""
+    return build_plan(it, document)
+
+
+REPORT = """
+import io, resource, sys, time
+from pathlib import Path
+from volmek.web.app import create_app
+client = create_app(Path(sys.argv[1])).test_client()
+client.get("/api/starters/7/labels.pdf")
+begin = time.perf_counter()
+answer = client.get("/api/starters/7/report.pdf")
+taken = time.perf_counter() - begin
+memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+from pypdf import PdfReader
+print(taken, len(PdfReader(io.BytesIO(answer.data)).pages), memory)
+"""
+
+
+def bench_record(database: Path, port: int) -> None:
+    """A report in a process of its own; a history of ten thousand readings over the API."""
+    out = subprocess.run([sys.executable, "-c", REPORT, str(database)], capture_output=True, text=True, check=True)
+    taken, pages, memory = map(float, out.stdout.split())
+    row(f"report of {pages:.0f} pages", taken, "s", 4)
+    row("  memory of its process", memory, "MB", 200)
+    items = ("load.L1", "load.L2", "load.L3", "voltage.L1-L2", "insulation.motor")
+    began = datetime(2016, 1, 1, tzinfo=UTC)
+    with Session(make_engine(database)) as session, session.begin():
+        for n in range(10_000):
+            at = began + timedelta(hours=8 * n)
+            body = {"item": items[n % 5], "value": 300.0 + n % 7, "source": "typed", "confirmed": False, "note": ""}
+            add_entry(session, 9, key=f"bench-{n}", kind="reading", body=body, who="Ann", said=at, seen=n, received=at)
+    connection = HTTPConnection("127.0.0.1", port)
+
+    def ask(_: int) -> None:
+        connection.request("GET", "/api/starters/9/readings")
+        answer = connection.getresponse()
+        answer.read()
+        assert answer.status == 200
+
+    row("history page of 10,000 readings", median_ms(ask, 10, 2), "ms", 200)
+
+
 def serve(app: Any) -> int:
     """Serve an application as the command does; the port it got."""
     server = create_server(app, host="127.0.0.1", port=0, threads=4)
@@ -386,9 +465,11 @@ def main() -> None:
         bench_browser(port)
         bench_methods(port)
         bench_catalogue(port)
+        bench_record(Path(folder) / "bench.db", port)
     bench_core()
     bench_start()
     bench_circuit()
+    bench_build()
     width = max(len(r[0]) for r in ROWS)
     print(f"{'measured':<{width}}  {'here':>12}  bar")
     for what, measured, bar in ROWS:

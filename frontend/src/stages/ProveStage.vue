@@ -7,7 +7,7 @@ import Tabs from 'primevue/tabs'
 import { ref, watch } from 'vue'
 
 import { client, problemsOf, type RecordSheet, type Seal } from '@/api/client'
-import WhoBar from '@/build/WhoBar.vue'
+import WhoBar from '@/wiring/WhoBar.vue'
 import { latest } from '@/latest'
 import HistoryPanel from '@/prove/HistoryPanel.vue'
 import LogPanel from '@/prove/LogPanel.vue'

@@ -420,7 +420,7 @@ class Run:
             self.state = self.sim.operate(self.state, do, events)
             self.state = settled(self.sim, self.state, events)
         self.now = observed(self.sim, self.state, events)
-        sees = tuple(said(k, before[k], v) for k, v in self.now.items() if do and before[k] != v)
+        sees = tuple(said(k, before[k], v) for k, v in self.now.items() if do and before.get(k, v) != v)
         state = dict(self.now)
         if not do:  # at rest the tester goes round once
             measured = at_rest(self.sim, self.state)

@@ -1,0 +1,59 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+
+import type { Cause } from '@/api/client'
+
+/** What gives exactly what was seen: the likely ones first, the others on demand. */
+const props = defineProps<{ causes: Cause[] }>()
+const all = ref(false)
+const FIRST = 6
+watch(
+  () => props.causes,
+  () => (all.value = false),
+)
+const shown = computed(() => (all.value ? props.causes : props.causes.slice(0, FIRST)))
+</script>
+
+<template>
+  <div class="causes" role="status" aria-label="Likely causes">
+    <p v-if="!causes.length">
+      No single mistake or defect gives exactly this. Look again at what was seen, or for two faults
+      at once.
+    </p>
+    <template v-else>
+      <p class="heading">
+        Exactly this is given by {{ causes.length }} single
+        {{ causes.length === 1 ? 'fault' : 'faults' }}
+      </p>
+      <ol>
+        <li v-for="c in shown" :key="c.faults.join()">
+          {{ c.what }} <span class="quiet">Look at: {{ c.mend }}</span>
+          <span v-if="!c.fresh" class="quiet">(from an earlier stage)</span>
+        </li>
+      </ol>
+      <button v-if="causes.length > FIRST && !all" type="button" class="link" @click="all = true">
+        show the other {{ causes.length - FIRST }}
+      </button>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.causes {
+  border-left: 3px solid var(--attention);
+  padding: 0.3rem 0 0.3rem 0.9rem;
+  margin: 0.4rem 0;
+}
+ol {
+  margin: 0;
+  padding-left: 1.3rem;
+}
+.link {
+  border: 0;
+  background: none;
+  color: var(--accent);
+  text-decoration: underline;
+  cursor: pointer;
+  min-height: 2.2rem;
+}
+</style>

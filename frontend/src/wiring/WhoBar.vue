@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { useJournal } from '@/stores/journal'
+import { useStarter } from '@/stores/starter'
+
+/** Who writes, and whether what was written has arrived. Stands above everything that is kept in the record. */
+const journal = useJournal()
+const starter = useStarter()
+const refused = computed(() => journal.refusedOf(starter.id))
+const WORDS: Record<string, string> = {
+  wire: 'Conductor',
+  isolated: 'Isolation',
+  check: 'Continuity reading',
+  step: 'Step under voltage',
+  reading: 'Reading',
+  trip: 'Trip',
+  change: 'Change',
+  open: 'Open point',
+  closed: 'Settling of an open point',
+  inspection: 'Inspection',
+  inspected: 'Inspection done',
+  signature: 'Signature',
+}
+</script>
+
+<template>
+  <div class="who">
+    <label>
+      Written by
+      <input
+        :value="journal.who"
+        aria-label="Written by"
+        placeholder="your name"
+        maxlength="80"
+        @input="journal.setWho(($event.target as HTMLInputElement).value)"
+      />
+    </label>
+    <p v-if="!journal.who.trim()" class="warn">▲ Say who writes before anything is noted.</p>
+    <p class="sent" role="status" aria-label="Record">
+      <template v-if="journal.waiting && journal.offline">
+        ▲ The server does not answer. {{ journal.waiting }} kept on this device, sent as soon as it
+        is back.
+      </template>
+      <template v-else-if="journal.waiting">… sending {{ journal.waiting }}</template>
+      <template v-else>✓ everything written has arrived</template>
+    </p>
+    <ul v-if="refused.length" class="refused" role="alert">
+      <li v-for="r in refused" :key="r.entry.key">
+        <span
+          >■ {{ WORDS[r.entry.kind] }} not kept: {{ r.problems[0]?.message }}
+          <span v-if="r.entry.kind === 'reading'" class="figures"
+            >({{ r.entry.body.value }})</span
+          ></span
+        >
+        <button type="button" @click="journal.dismiss(r.entry.key)">Understood</button>
+      </li>
+    </ul>
+  </div>
+</template>
+
+<style scoped>
+.who {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.3rem 1.2rem;
+  align-items: center;
+  padding: 0.4rem 1rem;
+  border-bottom: 1px solid var(--rule-strong);
+  background: var(--sheet);
+}
+input {
+  border: 1px solid var(--rule-strong);
+  background: var(--paper);
+  padding: 0.25rem 0.5rem;
+  min-height: 2.2rem;
+  width: 11rem;
+}
+.warn {
+  color: var(--attention);
+}
+.sent {
+  margin-left: auto;
+  color: var(--quiet);
+}
+.refused {
+  flex-basis: 100%;
+  margin: 0;
+  padding: 0;
+  list-style: none;
+  color: var(--stop);
+}
+.refused li {
+  display: flex;
+  gap: 1rem;
+  align-items: center;
+  justify-content: space-between;
+  border-top: 1px solid var(--rule);
+  padding: 0.3rem 0;
+}
+.refused button {
+  border: 1px solid currentColor;
+  background: none;
+  padding: 0.3rem 0.8rem;
+  min-height: 2.2rem;
+  cursor: pointer;
+}
+@media print {
+  .who {
+    display: none;
+  }
+}
+</style>

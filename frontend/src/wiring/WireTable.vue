@@ -1,0 +1,223 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import type { WireRow } from '@/api/client'
+import { useJournal } from '@/stores/journal'
+import { useStarter } from '@/stores/starter'
+
+/** Conductors to be laid, each with a target big enough for a glove. */
+const props = defineProps<{ wires: WireRow[]; next: string; picked: string }>()
+const emit = defineEmits<{ pick: [wire: WireRow] }>()
+const journal = useJournal()
+const starter = useStarter()
+
+const WHERE: Record<string, string> = {
+  power: 'power',
+  control: 'control',
+  door: 'door',
+  field: 'field',
+}
+const able = computed(() => journal.who.trim() !== '')
+/** What was just ticked counts before the server has said so. */
+const onTheWay = computed(
+  () => new Map(journal.pending(starter.id, 'wire').map((e) => [e.body.wire as string, e.body])),
+)
+const rows = computed(() =>
+  props.wires.map((w) => {
+    const mine = onTheWay.value.get(w.item.key)
+    return {
+      ...w,
+      done: mine ? Boolean(mine.done) : w.done,
+      length_mm: (mine?.length_mm as number | undefined) ?? w.length_mm,
+      torque_nm: (mine?.torque_nm as number | undefined) ?? w.torque_nm,
+      waits: mine !== undefined,
+    }
+  }),
+)
+
+function note(w: WireRow, more: Record<string, unknown>): void {
+  const body: Record<string, unknown> = {
+    wire: w.item.key,
+    done: w.done,
+    ...(w.length_mm != null && { length_mm: w.length_mm }),
+    ...(w.torque_nm != null && { torque_nm: w.torque_nm }),
+    ...more,
+  }
+  journal.add(starter.id, 'wire', body)
+}
+function measured(w: WireRow, field: 'length_mm' | 'torque_nm', event: Event): void {
+  const text = (event.target as HTMLInputElement).value.trim().replace(',', '.')
+  if (text === '' || Number(text) === w[field]) return
+  note(w, { [field]: Number.isNaN(Number(text)) ? text : Number(text) })
+}
+</script>
+
+<template>
+  <table class="wires">
+    <thead>
+      <tr>
+        <th><span class="visually-hidden">Laid</span></th>
+        <th>Wire</th>
+        <th>From</th>
+        <th>To</th>
+        <th>Conductor</th>
+        <th class="sleeves">Sleeves</th>
+        <th class="num">mm</th>
+        <th class="num">Nm</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr
+        v-for="w in rows"
+        :key="w.item.key"
+        :class="{ done: w.done, next: w.item.key === next, picked: w.item.key === picked }"
+        @click="emit('pick', w)"
+      >
+        <td>
+          <button
+            type="button"
+            class="tick"
+            :aria-pressed="w.done"
+            :aria-label="`Wire ${w.item.number} from ${w.item.a} to ${w.item.b} laid`"
+            :disabled="!able"
+            @click.stop="note(w, { done: !w.done })"
+          >
+            {{ w.waits ? '…' : w.done ? '✓' : '' }}
+          </button>
+        </td>
+        <td class="figures number">{{ w.item.number }}</td>
+        <td class="figures">{{ w.item.a }}</td>
+        <td class="figures">{{ w.item.b }}</td>
+        <td>
+          <span
+            class="swatch"
+            :class="`s-${w.item.colour.replace(' ', '-')}`"
+            aria-hidden="true"
+          />{{ w.item.colour }}, {{ w.item.section || 'section open' }}
+          <span class="quiet">{{ WHERE[w.item.group] }}</span>
+        </td>
+        <td class="sleeves quiet">{{ w.item.sleeves.filter(Boolean).join(' / ') }}</td>
+        <td class="num">
+          <input
+            v-if="w.item.kind === 'wire'"
+            inputmode="decimal"
+            :value="w.length_mm ?? ''"
+            :aria-label="`Length of wire ${w.item.number} from ${w.item.a} in mm`"
+            :disabled="!able"
+            @change="measured(w, 'length_mm', $event)"
+            @click.stop
+          />
+        </td>
+        <td class="num">
+          <input
+            v-if="w.item.kind !== 'bridge'"
+            inputmode="decimal"
+            :value="w.torque_nm ?? ''"
+            :aria-label="`Torque at wire ${w.item.number} from ${w.item.a} in Nm`"
+            :disabled="!able"
+            @change="measured(w, 'torque_nm', $event)"
+            @click.stop
+          />
+        </td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+.wires {
+  width: 100%;
+  border-collapse: collapse;
+}
+th {
+  text-align: left;
+  font-weight: 650;
+  font-size: 0.86rem;
+  border-bottom: 1px solid var(--rule-strong);
+  padding: 0.15rem 0.4rem;
+}
+td {
+  border-bottom: 1px solid var(--rule);
+  padding: 0.15rem 0.4rem;
+}
+tr.done td {
+  color: var(--quiet);
+}
+tr.next td {
+  background: var(--accent-tint);
+}
+tr.picked td:first-child {
+  box-shadow: inset 4px 0 0 var(--accent);
+}
+.number {
+  font-weight: 650;
+}
+.num {
+  text-align: right;
+}
+.tick {
+  width: 2.7rem;
+  height: 2.5rem;
+  border: 1.5px solid var(--ink);
+  background: var(--paper);
+  font-size: 1.25rem;
+  cursor: pointer;
+}
+.tick[aria-pressed='true'] {
+  background: var(--tint);
+}
+.tick:disabled {
+  border-color: var(--rule-strong);
+  cursor: not-allowed;
+}
+input {
+  width: 3.9rem;
+  min-height: 2.2rem;
+  text-align: right;
+  font-family: var(--figures);
+  border: 1px solid var(--rule);
+  background: var(--paper);
+  padding: 0 0.3rem;
+}
+.swatch {
+  display: inline-block;
+  width: 0.9rem;
+  height: 0.55rem;
+  margin-right: 0.4rem;
+  border: 1px solid var(--ink);
+  background: var(--sheet);
+}
+.s-red {
+  background: var(--wire-red);
+}
+.s-brown {
+  background: var(--wire-brown);
+}
+.s-black {
+  background: #111;
+}
+.s-grey {
+  background: var(--wire-grey);
+}
+.s-blue,
+.s-dark-blue {
+  background: var(--wire-blue);
+}
+.s-yellow {
+  background: var(--wire-yellow);
+}
+.s-orange {
+  background: #e07a1f;
+}
+.s-green-yellow {
+  background: repeating-linear-gradient(45deg, #2c7a2e 0 4px, #e5c91a 4px 8px);
+}
+.s-green {
+  background: #2c7a2e;
+}
+@media (max-width: 1180px) {
+  .sleeves {
+    display: none;
+  }
+}
+</style>
