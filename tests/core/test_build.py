@@ -5,6 +5,8 @@ from functools import cache
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from circuits import EVERYTHING, VARIANTS, WITH_CONTROL, made
 from samples import iec, nec, single_phase
@@ -12,6 +14,7 @@ from volmek.core.catalogue import reference_catalogue
 from volmek.core.circuit.causes import causes_of_check, causes_of_step
 from volmek.core.circuit.checks import Dead
 from volmek.core.circuit.dynamics import usual
+from volmek.core.circuit.engine import Engine
 from volmek.core.circuit.faults import damage
 from volmek.core.circuit.live import Live, live
 from volmek.core.circuit.netlist import Circuit
@@ -227,6 +230,24 @@ def test_a_planted_mistake_is_among_the_causes(which: str, faults: tuple[str, ..
     found = found_causes(it, plan, faults)
     assert any(words in what for what in found), found
     assert found_causes(it, plan, ()) == []
+
+
+@given(st.data())
+def test_what_is_live_is_the_same_by_flooding_and_by_every_way(data: st.DataObject) -> None:
+    """The simulation floods from both sides; stages and proofs list every way. Both must say the same."""
+    engine = engine_of(data.draw(st.sampled_from(sorted(VARIANTS))))
+    mask = data.draw(st.integers(0, (1 << len(engine.contacts)) - 1) | st.sampled_from(engine.short_paths or [0]))
+    short = any(mask & m == m for m in engine.short_paths)
+    ways = {
+        x.device for x in (*engine.loads, *engine.shown) if not short and any(mask & m == m for m in engine.paths[x])
+    }
+    assert engine.control_short(mask) == short
+    assert engine.live_loads(mask) | engine.shown_live(mask) == ways
+
+
+@cache
+def engine_of(name: str) -> Engine:
+    return Engine(VARIANTS[name])
 
 
 def test_an_observation_that_cannot_be_is_refused() -> None:

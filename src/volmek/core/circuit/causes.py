@@ -10,7 +10,6 @@ from dataclasses import dataclass, replace
 from itertools import combinations, permutations
 
 from volmek.core.circuit.checks import Check, Dead
-from volmek.core.circuit.dynamics import usual
 from volmek.core.circuit.faults import damage
 from volmek.core.circuit.netlist import RETURN, Circuit, Wire, makes_at_rest
 from volmek.core.circuit.plan import Plan, Run, Stage, observed, partial
@@ -24,8 +23,6 @@ SEEN = (
     ("in", "out", "chatters"), ("on", "off"), ("lit", "dark"), ("closed", "open"), ("live", "dead"),
 )  # fmt: skip
 MOTOR = ("stands", "hums", "coasts")
-#: A motor that is at speed almost at once: only which way it turns matters here.
-QUICK = usual(0.1)
 READS = ("closed", "coil", "open")
 
 
@@ -79,7 +76,7 @@ def causes_of_step(plan: Plan, whole: Simulator, stage: Stage, index: int, seen:
         if state not in choices(expected[name]):
             raise ProblemError([Problem(f"seen.{name}", f"{state} is not one of {', '.join(choices(expected[name]))}")])
     wanted = {**expected, **seen}
-    sound = replace(partial(whole, plan.wires, stage.number), dynamics=QUICK)
+    sound = partial(whole, plan.wires, stage.number)
     before = Run(sound)
     for step in stage.steps[:index]:
         before.step(step.do)
@@ -92,7 +89,7 @@ def causes_of_step(plan: Plan, whole: Simulator, stage: Stage, index: int, seen:
         alone = all(t in power for f in cause.faults for t in f.split()[1:])
         if alone and not any(name in ("M1", "Q1") or name in power for name in seen):
             continue  # the control circuit does not notice
-        sim = _damaged(sound, cause, same_control=alone)
+        sim = _damaged(sound, cause, power, same_control=alone)
         if sim is None:
             continue
         # From the state that everything was rightly seen in: most candidates are told apart by this one step, and what is changed
@@ -141,13 +138,16 @@ def _ranked(found: list[Cause]) -> list[Cause]:
     return sorted(found, key=lambda c: not c.fresh)
 
 
-def _damaged(sound: Simulator, cause: Cause, *, same_control: bool) -> Simulator | None:
+def _damaged(sound: Simulator, cause: Cause, power: set[str], *, same_control: bool) -> Simulator | None:
     """The circuit with a candidate; its control circuit is not looked at again where it is the same."""
     try:
         d = damage(sound.circuit, list(cause.faults))
     except ProblemError:
         return None
-    return replace(sound, circuit=d.circuit, with_engine=sound.engine if same_control else d.engine())
+    sim = replace(sound, circuit=d.circuit, with_engine=sound.engine if same_control else d.engine())
+    if not same_control and not any(t in power for f in cause.faults for t in f.split()[1:]) and not d.stuck:
+        sim.power = sound.power  # the power circuit is the same, and so is what was solved of it
+    return sim
 
 
 def _stepped(run: Run, do: str) -> dict[str, str]:

@@ -5,7 +5,7 @@ The same transitions serve the simulation, which gives them their times, and the
 
 from collections import defaultdict
 from collections.abc import Mapping
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Protocol
 
 from volmek.core.circuit.netlist import (
@@ -94,9 +94,8 @@ class Engine:
         self._wire(earthed_nodes)
         self.loads = [x for x in circuit.loads if self.kinds[self.index[x.device]] in MOVING]
         self.shown = [x for x in circuit.loads if self.kinds[self.index[x.device]] not in MOVING]
-        self.paths = {x: self._paths_of(x) for x in (*self.loads, *self.shown)}
-        self.short_paths = self.between(self.live, self.back)
-        self.live_loads = lru_cache(maxsize=65536)(self._live_loads)
+        self._reach = lru_cache(maxsize=65536)(self._flooded)
+        self._poles = lru_cache(maxsize=4096)(self._closed_poles)
         self.locked = {
             self.index[a]: self.index[b]
             for pair in circuit.mechanical
@@ -151,9 +150,7 @@ class Engine:
         """Masks that make a load live, either way round."""
         a, b = (self.node[t] for t in load.terminals)
         live, back = self.live, self.back
-        if self.circuit.devices[load.device].kind == "heater" or (
-            load.device == "P8" and "LF5" in self.circuit.sources
-        ):
+        if load in self.foreign:
             live = {self.node[self.circuit.sources["LF5"]]}
             back = {self.node[self.circuit.sources["NF5"]]}
         found: list[int] = []
@@ -171,17 +168,63 @@ class Engine:
             mask |= table.get(position, 0)
         return mask
 
-    def _live_loads(self, mask: int) -> frozenset[str]:
+    @cached_property
+    def paths(self) -> dict[Load, list[int]]:
+        """For each load the masks that make it live."""
+        return {x: self._paths_of(x) for x in (*self.loads, *self.shown)}
+
+    @cached_property
+    def short_paths(self) -> list[int]:
+        """Masks that join live and return."""
+        return self.between(self.live, self.back)
+
+    def _joined_to(self, starts: set[int], mask: int) -> set[int]:
+        """Nodes that closed contacts join to some others."""
+        reached, queue = set(starts), list(starts)
+        while queue:
+            for following, bit in self.edges.get(queue.pop(), ()):
+                if following not in reached and mask >> bit & 1:
+                    reached.add(following)
+                    queue.append(following)
+        return reached
+
+    def _flooded(self, mask: int) -> tuple[frozenset[str], frozenset[str], bool]:
+        """Loads that move and that show, live for a mask of closed contacts; and whether live and return are joined."""
+        live, back = self._joined_to(self.live, mask), self._joined_to(self.back, mask)
+        if live & back:
+            return frozenset(), frozenset(), True
+        foreign: tuple[set[int], set[int]] | None = None
+        found: list[set[str]] = [set(), set()]
+        for which, loads in enumerate((self.loads, self.shown)):
+            for x in loads:
+                one, other = live, back
+                if x in self.foreign:
+                    if foreign is None:
+                        foreign = tuple(
+                            self._joined_to({self.node[self.circuit.sources[s]]}, mask) for s in ("LF5", "NF5")
+                        )  # type: ignore[assignment]
+                    assert foreign is not None
+                    one, other = foreign
+                a, b = (self.node[t] for t in x.terminals)
+                if (a in one and b in other) or (b in one and a in other):
+                    found[which].add(x.device)
+        return frozenset(found[0]), frozenset(found[1]), False
+
+    @cached_property
+    def foreign(self) -> frozenset[Load]:
+        """Loads on the heater's supply."""
+        lamps = ("P8",) if "LF5" in self.circuit.sources else ()
+        return frozenset(
+            x for x in self.circuit.loads if self.circuit.devices[x.device].kind == "heater" or x.device in lamps
+        )
+
+    def live_loads(self, mask: int) -> frozenset[str]:
         """Designations of the coils, relays and inputs that are live; none when live and return are joined."""
-        if any(mask & m == m for m in self.short_paths):
-            return frozenset()
-        return frozenset(x.device for x in self.loads if any(mask & m == m for m in self.paths[x]))
+        return self._reach(mask)[0]
 
     def shown_live(self, mask: int) -> frozenset[str]:
         """Designations of the lamps, buzzers and heaters that are live."""
-        if any(mask & m == m for m in self.short_paths):
-            return frozenset()
-        return frozenset(x.device for x in self.shown if any(mask & m == m for m in self.paths[x]))
+        return self._reach(mask)[1]
 
     def short_way(self, mask: int) -> list[str]:
         """Contacts on the shortest way from live to return that has no load, then the wires that would burn on it."""
@@ -194,10 +237,13 @@ class Engine:
 
     def control_short(self, mask: int) -> bool:
         """Live side and return are joined without a load between them."""
-        return any(mask & m == m for m in self.short_paths)
+        return self._reach(mask)[2]
 
     def closed_poles(self, positions: Positions, *, arcing: bool = False) -> frozenset[str]:
         """Names of the closed contacts of the power circuit; parting poles count where arcs do."""
+        return self._poles(positions, arcing)
+
+    def _closed_poles(self, positions: Positions, arcing: bool) -> frozenset[str]:
         found = set(self.stuck_poles)
         for c in self.circuit.contacts:
             if c.circle != "power":

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 from math import ceil
 
 from volmek.core.circuit.checks import Check, Dead, dead_checks
+from volmek.core.circuit.dynamics import usual
 from volmek.core.circuit.live import Live
 from volmek.core.circuit.netlist import GOING_OUT, IN, LIVE, RETURN, Circuit, Contact, Load, makes_at_rest
 from volmek.core.circuit.report import settled
@@ -21,6 +22,8 @@ from volmek.core.errors import ProblemError
 
 #: Longest that a step waits for a time relay, and how often in one test.
 LONGEST_WAIT_S, WAITS = 120.0, 4
+#: A motor that is at speed almost at once: only which way it turns matters here.
+QUICK = usual(0.1)
 #: Times that a contactor pulls in after one operation when it chatters.
 CHATTERS = 4
 OTHER = {"press": "release", "turn": "turn", "open": "close", "close": "open"}
@@ -131,7 +134,7 @@ def build_plan(it: Live, document: StarterDocument, order: Order = "control_firs
     stages = []
     # What the finished control circuit would do does not need the motor to run up beside it.
     control = [i for i in items if i.circle == "control"]
-    full = replace(it.simulator, circuit=wired(it.circuit, control), with_engine=None)
+    full = replace(it.simulator, circuit=wired(it.circuit, control), with_engine=None, dynamics=QUICK)
     for n, s in enumerate(planned, 1):
         sim = partial(it.simulator, items, n)
         tester = _Tester(sim, full, planned[:n])
@@ -150,7 +153,8 @@ def build_plan(it: Live, document: StarterDocument, order: Order = "control_firs
 
 def partial(full: Simulator, items: list[WireItem] | tuple[WireItem, ...], stage: int) -> Simulator:
     """The simulation of the part that is wired up to a stage, this one included."""
-    return replace(full, circuit=wired(full.circuit, (i for i in items if i.stage <= stage)), with_engine=None)
+    circuit = wired(full.circuit, (i for i in items if i.stage <= stage))
+    return replace(full, circuit=circuit, with_engine=None, dynamics=QUICK)
 
 
 def _cautions(circuit: Circuit, s: StagePlan) -> tuple[str, ...]:

@@ -224,7 +224,8 @@ class Simulator:
             old = kept.get(i)
             due.append((i, following, old[1] if old and old[0] == following else s.time_s + delay))
         buttons = [x for x in s.due if self.engine.kinds[x[0]] in ("button", "emergency_stop")]
-        return replace(s, due=tuple(due + buttons)), bool(due)
+        following = tuple(due + buttons)
+        return (s if following == s.due else replace(s, due=following)), bool(due)
 
     def advance(self, s: State, seconds: float, events: list[Event] | None = None) -> State:
         """Let time pass.
@@ -327,6 +328,8 @@ class Simulator:
             (k for k, name in enumerate(steps, 1) if s.positions[self.engine.index[name]] in (IN, GOING_OUT)), default=0
         )
         speed, heat, amps, now = s.speed, s.heat, s.amps, s.time_s
+        if power.connection == "off" and speed == 0 and heat == 0:
+            return replace(s, time_s=max(until, now), amps=0.0)  # nothing turns and nothing cools
         tripped = any(s.positions[i] for i in self.overloads)
         while now < until - 1e-12:
             dt = min(STEP_S if until - now < 5 else 2 * STEP_S, until - now)
