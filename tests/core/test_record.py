@@ -14,7 +14,7 @@ from volmek.core.circuit.plan import build_plan
 from volmek.core.design import design
 from volmek.core.document import parse
 from volmek.core.errors import ProblemError
-from volmek.core.record.history import Measured, history, taken_together, trend
+from volmek.core.record.history import Measured, history, measured, taken_together, trend
 from volmek.core.record.items import Item, commissioning, judge, refusal, repeated
 from volmek.core.record.journal import (
     Entry,
@@ -306,7 +306,7 @@ def test_history_puts_first_what_meets_its_limit_first_and_computes_unbalance() 
         said = datetime(2021 + n, 6, 1, tzinfo=UTC)
         for line, value in (("L1", a), ("L2", b), ("L3", c)):
             book.add("reading", said=said, item=f"load.{line}", value=value)
-    found = history(repeated(ITEMS), book.folded().readings)
+    found = history(repeated(ITEMS), measured(book.folded().readings))
     assert {s.id for s in found[:2]} == {"load.L2", "unbalance.load"} and all(s.creeps for s in found[:2])
     assert not any(s.creeps for s in found[2:])
     assert all(s.chart.shapes and s.chart.description for s in found)

@@ -3,12 +3,13 @@
 import hashlib
 import json
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any, cast
 
-from sqlalchemy import Connection, Table, func, insert, select
+from sqlalchemy import Connection, String, Table, func, insert, select, type_coerce
 from sqlalchemy.orm import Session
 
+from volmek.core.record.history import Measured
 from volmek.core.record.journal import Entry
 from volmek.store.models import JournalEntry, MeterSetting, Seal, now
 
@@ -22,6 +23,18 @@ def entries(connection: Connection | Session, starter_id: int, kinds: Sequence[s
     if kinds:
         query = query.where(_journal.c.kind.in_(kinds))
     return [Entry(*row) for row in connection.execute(query)]
+
+
+def numbers(connection: Connection | Session, starter_id: int) -> dict[str, list[Measured]]:
+    """Every number that was measured on a starter, by item; SQLite reads it out of the entries itself."""
+    body, said = _journal.c.body, type_coerce(_journal.c.said, String)
+    query = select(func.json_extract(body, "$.item"), func.json_extract(body, "$.value"), said, _journal.c.who).where(
+        _journal.c.starter_id == starter_id, _journal.c.kind == "reading", func.json_type(body, "$.value") != "text"
+    )
+    found: dict[str, list[Measured]] = {}
+    for item, value, at, who in connection.execute(query.order_by(_journal.c.id)):
+        found.setdefault(item, []).append(Measured(datetime.fromisoformat(at).replace(tzinfo=UTC), float(value), who))
+    return found
 
 
 def entry_of_key(connection: Connection | Session, starter_id: int, key: str) -> Entry | None:

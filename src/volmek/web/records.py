@@ -15,7 +15,7 @@ from volmek.core.circuit.causes import Cause, causes_of_check, causes_of_step
 from volmek.core.circuit.live import live
 from volmek.core.circuit.plan import Plan, Stage
 from volmek.core.errors import Problem, ProblemError
-from volmek.core.record.history import Series, history
+from volmek.core.record.history import Series, history, measured
 from volmek.core.record.items import repeated
 from volmek.core.record.journal import Folded, check_id, fold, inspections, parse_body, refused
 from volmek.core.record.sheet import BuildSheet, RecordSheet, build_sheet, record_sheet
@@ -27,7 +27,7 @@ from volmek.meters.client import Readout, read_meter
 from volmek.meters.registers import MeterSettings, stand_in_map
 from volmek.standin.meter import MeterServer, panel_meter
 from volmek.store.models import Board, Seal
-from volmek.store.records import add_entry, entries, entry_of_key, meter_of, seal, seals, set_meter, unbroken
+from volmek.store.records import add_entry, entries, entry_of_key, meter_of, numbers, seal, seals, set_meter, unbroken
 from volmek.store.repository import Kept, differing_fields, read_starter
 from volmek.web.common import CSV, HTML, NOT_FOUND, PDF, REFUSED, found, new_session, operation_id, problems_out
 from volmek.web.record_views import Looked, Order, folded, points_of
@@ -285,8 +285,7 @@ def get_readings(path: StarterPath) -> SeriesOut:
     """Readings over the years with limits and trend."""
     with new_session() as session:
         looked = Looked(session, path.starter_id)
-        f = fold(entries(session, path.starter_id, ("reading",)))
-        return SeriesOut.model_construct(series=history(repeated(looked.items), f.readings))
+        return SeriesOut.model_construct(series=history(repeated(looked.items), numbers(session, path.starter_id)))
 
 
 @bp.post("/starters/<int:starter_id>/seals", responses={201: SealsOut, **REFUSED})
@@ -405,7 +404,7 @@ def _papers(session: Session, starter_id: int, order: Order) -> Papers:
     journal = entries(session, starter_id)
     f = fold(journal)
     plan = looked.plan(order)
-    series = history(repeated(looked.items), f.readings)
+    series = history(repeated(looked.items), measured(f.readings))
     kept = looked.kept
     return Papers(
         looked.document, looked.design, looked.live, plan, build_sheet(plan, f, looked.by_id), record_sheet(looked.items, f, plan), series,

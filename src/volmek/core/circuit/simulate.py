@@ -224,8 +224,8 @@ class Simulator:
             old = kept.get(i)
             due.append((i, following, old[1] if old and old[0] == following else s.time_s + delay))
         buttons = [x for x in s.due if self.engine.kinds[x[0]] in ("button", "emergency_stop")]
-        following = tuple(due + buttons)
-        return (s if following == s.due else replace(s, due=following)), bool(due)
+        whole = tuple(due + buttons)
+        return (s if whole == s.due else replace(s, due=whole)), bool(due)
 
     def advance(self, s: State, seconds: float, events: list[Event] | None = None) -> State:
         """Let time pass.

@@ -227,17 +227,25 @@ def chart(item: Item, readings: Sequence[Measured], per_year: float | None) -> D
     )
 
 
-def history(items: Iterable[Item], readings: Mapping[str, Sequence[Entry]]) -> list[Series]:
+def measured(readings: Mapping[str, Sequence[Entry]]) -> dict[str, list[Measured]]:
+    """The numbers among the readings of a journal, by item."""
+    return {
+        id: [Measured(e.said, float(e.body["value"]), e.who) for e in es if not isinstance(e.body["value"], str)]
+        for id, es in readings.items()
+    }
+
+
+def history(items: Iterable[Item], readings: Mapping[str, Sequence[Measured]]) -> list[Series]:
     """Everything that was measured at least once, what creeps first.
 
     Parameters
     ----------
     items : that are worth following
-    readings : entries of each item, in the order of arrival
+    readings : what was measured of each item
     """
     found: list[tuple[bool, float, bool, int, Series]] = []
     known = {i.id: i for i in items}
-    values = {id: sorted((Measured(e.said, float(e.body["value"])) for e in readings.get(id, ()) if not isinstance(e.body["value"], str)), key=lambda r: r.at) for id in known}  # fmt: skip
+    values = {id: sorted(readings.get(id, ()), key=lambda r: r.at) for id in known}
     for item, points in [*((known[id], r) for id, r in values.items()), *_unbalances(known, values)]:
         if points:
             to = trend(item, points)
