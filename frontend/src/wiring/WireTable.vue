@@ -11,12 +11,10 @@ const emit = defineEmits<{ pick: [wire: WireRow] }>()
 const journal = useJournal()
 const starter = useStarter()
 
-const WHERE: Record<string, string> = {
-  power: 'power',
-  control: 'control',
-  door: 'door',
-  field: 'field',
-}
+const MEASURED = [
+  { name: 'length_mm', words: 'Length of', unit: 'mm' },
+  { name: 'torque_nm', words: 'Torque at', unit: 'Nm' },
+] as const
 const able = computed(() => journal.who.trim() !== '')
 /** What was just ticked counts before the server has said so. */
 const onTheWay = computed(
@@ -62,8 +60,7 @@ function measured(w: WireRow, field: 'length_mm' | 'torque_nm', event: Event): v
         <th>To</th>
         <th>Conductor</th>
         <th class="sleeves">Sleeves</th>
-        <th class="num">mm</th>
-        <th class="num">Nm</th>
+        <th v-for="f in MEASURED" :key="f.name" class="num">{{ f.unit }}</th>
       </tr>
     </thead>
     <tbody>
@@ -94,28 +91,17 @@ function measured(w: WireRow, field: 'length_mm' | 'torque_nm', event: Event): v
             :class="`s-${w.item.colour.replace(' ', '-')}`"
             aria-hidden="true"
           />{{ w.item.colour }}, {{ w.item.section || 'section open' }}
-          <span class="quiet">{{ WHERE[w.item.group] }}</span>
+          <span class="quiet">{{ w.item.group }}</span>
         </td>
         <td class="sleeves quiet">{{ w.item.sleeves.filter(Boolean).join(' / ') }}</td>
-        <td class="num">
+        <td v-for="f in MEASURED" :key="f.name" class="num">
           <input
-            v-if="w.item.kind === 'wire'"
+            v-if="w.item.kind === 'wire' || (f.name === 'torque_nm' && w.item.kind !== 'bridge')"
             inputmode="decimal"
-            :value="w.length_mm ?? ''"
-            :aria-label="`Length of wire ${w.item.number} from ${w.item.a} in mm`"
+            :value="w[f.name] ?? ''"
+            :aria-label="`${f.words} wire ${w.item.number} from ${w.item.a} in ${f.unit}`"
             :disabled="!able"
-            @change="measured(w, 'length_mm', $event)"
-            @click.stop
-          />
-        </td>
-        <td class="num">
-          <input
-            v-if="w.item.kind !== 'bridge'"
-            inputmode="decimal"
-            :value="w.torque_nm ?? ''"
-            :aria-label="`Torque at wire ${w.item.number} from ${w.item.a} in Nm`"
-            :disabled="!able"
-            @change="measured(w, 'torque_nm', $event)"
+            @change="measured(w, f.name, $event)"
             @click.stop
           />
         </td>
