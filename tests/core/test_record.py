@@ -14,7 +14,7 @@ from volmek.core.circuit.plan import build_plan
 from volmek.core.design import design
 from volmek.core.document import parse
 from volmek.core.errors import ProblemError
-from volmek.core.record.history import Measured, history, measured, taken_together, trend
+from volmek.core.record.history import Measured, chart, history, measured, taken_together, trend
 from volmek.core.record.items import Item, commissioning, judge, refusal, repeated
 from volmek.core.record.journal import (
     Entry,
@@ -340,3 +340,100 @@ def test_the_panel_meter_shows_the_start_it_sees() -> None:
     m.operate("open Q1")
     m.advance(2)
     assert m.values()["voltage_l1_l2"] == 0 and m.values()["frequency"] == 0
+
+
+ENTRIES = st.lists(
+    st.tuples(
+        st.sampled_from(["load.L1", "load.L2", "voltage.L1-L2"]), st.floats(1, 600), st.sampled_from(["Ann", "Bob", "Cleo"]), st.integers(0, 5),
+        st.integers(-600, 600),
+    ),
+    max_size=25,
+)  # fmt: skip
+
+
+@given(ENTRIES)
+def test_whatever_is_written_by_whomever_in_whatever_order_nothing_is_lost(
+    rows: list[tuple[str, float, str, int, int]],
+) -> None:
+    """Every reading stays, in the order of arrival; a conflict names two people; a clock changes no order."""
+    book = Book()
+    for item, value, who, behind, minutes in rows:
+        seen = max(len(book.entries) - behind, 0)
+        book.add("reading", who, NOON + timedelta(minutes=minutes), seen, item=item, value=value)
+    f = book.folded()
+    kept = [e for es in f.readings.values() for e in es]
+    assert sorted(e.id for e in kept) == list(range(1, len(rows) + 1))
+    for es in f.readings.values():
+        assert [e.id for e in es] == sorted(e.id for e in es)
+    for a, b in f.conflicts:
+        assert (
+            a.who != b.who and a.id > b.seen and a.body["item"] == b.body["item"] and a.body["value"] != b.body["value"]
+        )
+    assert f.last == len(rows)
+    if all(behind == 0 for *_, behind, _ in rows):
+        assert f.conflicts == [], "who has seen everything contradicts nobody"
+    sheet = record_sheet(ITEMS, f, None)
+    assert sum(len(r.readings) for g in sheet.groups for r in g.items) == len(rows)
+
+
+@given(st.sampled_from([i for i in ITEMS if i.kind == "number"]), st.floats(-1e7, 1e7, allow_nan=False))
+def test_a_number_is_refused_or_judged_by_its_limits_never_both_or_neither(item: Item, value: float) -> None:
+    words, (low, high) = refusal(item, value, confirmed=True), item.possible
+    assert bool(words) == (not low <= value <= high)
+    if words:
+        return
+    verdict = judge(item, value)
+    beyond_stop = (item.stop_below is not None and value < item.stop_below) or (
+        item.stop_above is not None and value > item.stop_above
+    )
+    assert (verdict.severity == "stop") == beyond_stop and verdict.words
+
+
+@pytest.mark.parametrize("item", [i for i in ITEMS if i.kind == "choice"], ids=lambda i: i.id)
+def test_every_answer_has_a_verdict_and_the_good_ones_pass(item: Item) -> None:
+    assert item.good and set(item.good) <= set(item.choices)
+    for answer in item.choices:
+        assert refusal(item, answer) == "" and (judge(item, answer).severity == "fine") == (answer in item.good)
+    assert refusal(item, "maybe") != ""
+
+
+@given(st.lists(st.floats(0.1, 1e4), min_size=1, max_size=40), st.floats(0.5, 2e4))
+def test_a_chart_stays_on_its_sheet_and_shows_every_reading(values: list[float], limit: float) -> None:
+    item = Item("load.L1", "running", "Load current L1", "", "A", attention_above=limit)
+    points = year_by_year(*values) if len(values) < 60 else []
+    drawn = chart(item, points, trend(item, points).per_year)
+    dots = [s for s in drawn.shapes if s.kind == "circle"]
+    assert len(dots) == len(points)
+    for s in dots:
+        assert 0 <= s.points[0] <= drawn.width and 0 <= s.points[1] <= drawn.height
+    limits = [s for s in drawn.shapes if s.dashed]
+    assert all(0 <= s.points[1] <= drawn.height for s in limits)
+
+
+def test_a_starter_without_a_record_shows_an_empty_one() -> None:
+    sheet, built = record_sheet(ITEMS, Folded(), PLAN), build_sheet(PLAN, Folded(), BY_ID)
+    assert (sheet.measured, sheet.wanted, sheet.points, sheet.trips, sheet.unbalances) == (0, len(ITEMS), [], [], [])
+    assert built.laid == 0 and built.next == PLAN.wires[0].key and not any(s.done for s in built.stages)
+    assert all(s.missing.startswith("first isolate") for s in built.stages)
+
+
+def test_the_unbalance_needs_three_readings_taken_together() -> None:
+    book = Book()
+    for line, value in (("L1", 12.0), ("L2", 14.0)):
+        book.add("reading", item=f"load.{line}", value=value)
+    assert record_sheet(ITEMS, book.folded(), None).unbalances == []
+    book.add("reading", said=NOON + timedelta(days=40), item="load.L3", value=12.0)
+    assert record_sheet(ITEMS, book.folded(), None).unbalances == []
+    book.add("reading", item="load.L3", value=12.0)
+    row = record_sheet(ITEMS, book.folded(), None).unbalances[0]
+    assert row.value == pytest.approx(100 * (14 - 38 / 3) / (38 / 3)) and row.severity == "attention"
+
+
+def test_signatures_and_changes_are_listed_with_who_and_when() -> None:
+    book = Book()
+    book.add("signature", role="set", name="Ann")
+    book.add("signature", role="set", name="Bob")
+    book.add("change", what="K1", designed="RC-13", built="RC-18", reason="none in stock")
+    sheet = record_sheet(ITEMS, book.folded(), None)
+    assert [(s.role, s.name) for s in sheet.signatures] == [("set", "Bob")]
+    assert (sheet.changes[0].built, sheet.changes[0].who) == ("RC-18", "Ann")

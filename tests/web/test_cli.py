@@ -1,6 +1,8 @@
 """The command line, as a process of its own where that matters."""
 
 import json
+import signal
+import socket
 import sqlite3
 import subprocess
 import sys
@@ -14,6 +16,14 @@ from click.testing import CliRunner
 
 from samples import iec, nec
 from volmek.cli import main
+from volmek.meters.client import read_meter
+from volmek.meters.registers import MeterSettings, stand_in_map
+
+VOLMEK = str(Path(sys.executable).parent / "volmek")
+
+
+def volmek(*arguments: str) -> Any:
+    return subprocess.run([VOLMEK, *arguments], capture_output=True, text=True, timeout=60)
 
 
 def size(text: str, *options: str) -> Any:
@@ -121,3 +131,39 @@ def test_a_catalogue_of_ones_own_is_checked_and_chosen_from(tmp_path: Path) -> N
     both = json.loads(size(json.dumps(iec()), "--catalogue", "shipped", "--catalogue", str(book)).stdout)
     assert next(d for d in both["devices"] if d["role"] == "line_contactor")["selected"]["type"] == "RC-17"
     assert size(json.dumps(iec()), "--catalogue", str(tmp_path / "none.csv")).exit_code == 2
+
+
+def test_the_build_plan_as_json(tmp_path: Path) -> None:
+    file = tmp_path / "fan.json"
+    file.write_text(json.dumps(iec(starter={"type": "star_delta"})))
+    done = volmek("plan", str(file))
+    assert done.returncode == 0, done.stderr
+    plan = json.loads(done.stdout)
+    titles = [s["title"] for s in plan["stages"]]
+    assert titles[0] == "Supply" and titles[-1] == "Motor"
+    laid = [k for s in plan["stages"] for k in s["wires"]]
+    assert sorted(laid) == sorted(w["key"] for w in plan["wires"])
+    power = json.loads(volmek("plan", "--first", "power", str(file)).stdout)
+    assert power["stages"][1]["title"] == "Power circuit up to the strip"
+    assert volmek("plan", str(tmp_path / "none.json")).returncode == 2
+
+
+def test_the_meter_stands_in_until_it_is_ended(tmp_path: Path) -> None:
+    file = tmp_path / "fan.json"
+    file.write_text(json.dumps(iec(starter={"type": "direct_on_line"})))
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        port = s.getsockname()[1]
+    command = [VOLMEK, "meter", str(file), "--port", str(port), "--do", "press S2; release S2", "--speed", "50"]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    try:
+        assert process.stdout is not None and f"127.0.0.1:{port}" in process.stdout.readline()
+        settings = MeterSettings(port=port, registers=stand_in_map())
+        first = read_meter(settings)
+        assert first.problem == "" and first.values["current_l1"] > 0 and first.values["frequency"] == 50
+        taken = volmek("meter", str(file), "--port", str(port))
+        assert taken.returncode == 2 and "cannot use port" in taken.stderr
+        assert volmek("meter", str(file), "--do", "press S99").returncode == 2
+    finally:
+        process.send_signal(signal.SIGINT)
+        assert process.wait(10) == 0

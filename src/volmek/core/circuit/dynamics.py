@@ -124,7 +124,7 @@ def usual(
     slip = np.linspace(0, 2, POINTS)
     sn = 0.03
     torque = np.minimum(2.0, 2.0 * slip / (2 * sn))
-    current = np.sqrt(0.16 + (USUAL_INRUSH**2 - 0.16) * np.minimum(slip / 0.12, 1.0) ** 2)
+    current = np.minimum(np.sqrt(0.16 + (1 - 0.16) * (slip / sn) ** 2), USUAL_INRUSH)
     load = np.linspace(0, 1, POINTS) ** 2 * 0.8
     return Dynamics(
         torque.tolist(), current.tolist(), load.tolist(), 0.62 / max(start_s, 0.1), 0.05, edge, dial, low_ratio, rings
