@@ -33,7 +33,7 @@ def values(page: Page, item: str, starter: int = BEGUN) -> list[Any]:
 def test_a_stage_is_built_read_and_tried(page: Page) -> None:
     build(page, "Hold of K1")
     expect(page.get_by_text("27 of 68 laid")).to_be_visible()
-    first = page.get_by_role("button", name="Step 1: as it must be")
+    first = page.get_by_role("button", name="Step 1: seen as it must be")
     expect(first).to_be_disabled()
     expect(page.get_by_text("Not under voltage yet: first isolate")).to_be_visible()
     for tick in ("Isolated", "Locked off", "Proved dead"):
@@ -57,7 +57,7 @@ def test_a_stage_is_built_read_and_tried(page: Page) -> None:
             group.get_by_role("button", name=word, exact=True).click()
     expect(first).to_be_enabled()
     expect(page.get_by_text("29 of 68 laid")).to_be_visible()
-    steps = page.get_by_role("button", name=re.compile(r"^Step \d+: as it must be$"))
+    steps = page.get_by_role("button", name=re.compile(r"^Step \d+: seen as it must be$"))
     for n in range(steps.count()):
         steps.nth(n).click()
         expect(steps.nth(n)).to_have_attribute("aria-pressed", "true")

@@ -162,7 +162,7 @@ def test_the_keyboard_alone_walks_stages_line_up_working_and_undo(page: Page) ->
     expect(page.get_by_label("Current in delta")).to_have_value("10.6")
     page.keyboard.press("Control+y")
     expect(lineup(page)).to_contain_text("dial 11.4 A")
-    page.keyboard.press("Alt+8")
+    page.keyboard.press("Alt+0")
     expect(page.frame_locator("iframe").get_by_text("dial 11.4 A").first).to_be_visible()
 
 

@@ -1,5 +1,6 @@
 """The wire list, the build plan against the simulation it was made from and against another, and causes found for planted mistakes."""
 
+import json
 from collections import Counter
 from functools import cache
 from typing import Any
@@ -24,6 +25,7 @@ from volmek.core.circuit.simulate import Simulator
 from volmek.core.circuit.wiring import crowded, wire_list, wired
 from volmek.core.document import StarterDocument, parse
 from volmek.core.errors import ProblemError
+from volmek.data.loader import demo
 
 DRIVE: dict[str, Any] = {
     "motor": {"rotor_inertia_kgm2": 0.05},
@@ -267,3 +269,60 @@ def test_remote_stations_have_strip_terminals_of_their_own() -> None:
     ends = Counter(t for i in items if i.kind == "wire" for t in (i.a, i.b) if t.startswith("X1:"))
     assert max(ends.values()) <= 2
     assert any(i.kind == "bridge" and i.a.startswith("X1:") for i in items)
+
+
+@pytest.mark.parametrize("tag", ["KG-101", "KG-103", "KG-104", "KG-107", "KG-140", "KG-151", "PL-201"])
+def test_the_demo_starters_are_planned_whole(tag: str) -> None:
+    boards = json.loads(demo("thornebeck.json"))["boards"]
+    d = parse(next(s for b in boards for s in b["starters"] if s["tag"] == tag))
+    plan = build_plan(live(d, reference_catalogue()), d)
+    assert crowded(plan.wires) == [] and all(w.stage <= len(plan.stages) for w in plan.wires)
+    assert all(s.wires for s in plan.stages if s.kind not in ("rest",)), "every stage lays something"
+    for s in plan.stages:
+        assert s.cautions and s.why and len({(c.a, c.b, c.held) for c in s.checks}) == len(s.checks)
+        for step in s.steps:
+            assert step.words and step.sees and set(step.state.values()) != {"chatters"}
+    last = [x for s in plan.stages[-1:] for step in s.steps for x in step.sees]
+    assert any("turns" in x for x in last), "the motor is seen to turn"
+    assert not any("safe" in t.split() for s in plan.stages for t in (s.why, *s.cautions))
+
+
+def test_keys_and_checks_stay_when_a_lamp_is_added() -> None:
+    """What is ticked stays ticked: names go by terminals, not by wire numbers."""
+
+    def keys(**control: Any) -> tuple[set[str], set[tuple[str, str, str]]]:
+        d = parse(iec(starter={"type": "direct_on_line"}, control={"voltage_v": 230, **control}))
+        plan = build_plan(live(d, reference_catalogue()), d)
+        return {w.key for w in plan.wires}, {(c.a, c.b, c.held) for s in plan.stages[:3] for c in s.checks}
+
+    (before, checks), (after, later) = keys(), keys(lamps=["running"])
+    assert before <= after and checks <= later and len(after - before) == 3
+
+
+def test_a_stage_that_would_chatter_is_not_tried_without_its_hold() -> None:
+    _, plan = planned("star_delta_closed")
+    stage = next(s for s in plan.stages if s.title == "Coil of K2")
+    assert stage.steps == () and "without its hold" in stage.why and stage.checks
+
+
+def test_capacitors_and_the_heater_bring_their_cautions() -> None:
+    _, pump = planned("single_phase_direct")
+    assert any("Discharge the capacitors" in c for c in pump.stages[-1].cautions)
+    d = document("direct_on_line", heater=True, voltage_v=230)
+    heater = next(s for s in build_plan(live(d, reference_catalogue()), d).stages if s.kind == "heater")
+    assert any("live when Q1 is off" in c for c in heater.cautions)
+    assert any("E1 goes dark" in x for s in heater.steps for x in s.sees), "it goes off while the motor runs"
+
+
+def test_what_hangs_on_another_supply_is_orange_and_both_sides_are_in_the_list() -> None:
+    items = wire_list(made("direct_on_line", heater=True), {}, parse({"tag": "A"}), None)
+    foreign = [i for i in items if i.colour == "orange"]
+    assert {"LF5"} <= {i.number for i in foreign} and all(i.circle == "control" for i in foreign)
+    assert any("E1:X1" in (i.a, i.b) for i in foreign) and not any("K1:A1" in (i.a, i.b) for i in foreign)
+
+
+def test_readings_dead_by_hand() -> None:
+    dead = Dead(made("star_delta", lamps=["running"]))
+    assert dead.reads("K2:21", "K2:22") == "closed" and dead.reads("K2:21", "K2:22", ("push K2",)) != "closed"
+    assert dead.reads("M1:U1", "M1:U2") == "coil" and dead.reads("Q1:2", "Q1:4") == "open"
+    assert dead.reads("Q1:2", "F1:1", ("push K1",)) == "closed" and dead.reads("nowhere", "K1:A1") == "open"

@@ -197,7 +197,7 @@ function print(): void {
           <button type="button" @click="print">Print</button>
         </span>
       </div>
-      <div v-if="view === 'list'" class="list">
+      <div v-if="view === 'list'" class="list" tabindex="0" role="region" aria-label="Wire list">
         <section v-for="[name, wires] in groups" :key="name">
           <h3 class="heading">{{ name }}</h3>
           <WireTable :wires="wires" :next="sheet.next" :picked="picked" @pick="pick" />
@@ -217,7 +217,7 @@ function print(): void {
             <span class="figures how">{{ s.done ? '✓' : `${s.laid}/${s.wires.length}` }}</span>
           </button>
         </nav>
-        <div class="work">
+        <div class="work" tabindex="0" role="region" :aria-label="stage.title">
           <h2>{{ stage.number }} {{ stage.title }}</h2>
           <p class="quiet">{{ stage.why }}</p>
           <ul class="cautions">

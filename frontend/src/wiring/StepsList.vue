@@ -111,10 +111,10 @@ async function differs(s: StepRow): Promise<void> {
               type="button"
               :aria-pressed="s.seen === true"
               :disabled="!able"
-              :aria-label="`Step ${s.number + 1}: as it must be`"
+              :aria-label="`Step ${s.number + 1}: seen as it must be`"
               @click="right(s)"
             >
-              {{ s.seen === true ? '✓ seen' : 'Seen' }}
+              <span v-if="s.seen === true" aria-hidden="true">✓ </span>Seen
             </button>
             <button
               type="button"
