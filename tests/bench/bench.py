@@ -265,18 +265,22 @@ client.get("/api/starters/7/labels.pdf")
 begin = time.perf_counter()
 answer = client.get("/api/starters/7/report.pdf")
 taken = time.perf_counter() - begin
-memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+server = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+from volmek.files.printer import PRINTER
+PRINTER.close()
+printing = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024
 from pypdf import PdfReader
-print(taken, len(PdfReader(io.BytesIO(answer.data)).pages), memory)
+print(taken, len(PdfReader(io.BytesIO(answer.data)).pages), server, printing)
 """
 
 
 def bench_record(database: Path, port: int) -> None:
     """A report in a process of its own; a history of ten thousand readings over the API."""
     out = subprocess.run([sys.executable, "-c", REPORT, str(database)], capture_output=True, text=True, check=True)
-    taken, pages, memory = map(float, out.stdout.split())
+    taken, pages, server, printing = map(float, out.stdout.split())
     row(f"report of {pages:.0f} pages", taken, "s", 4)
-    row("  memory of its process", memory, "MB", 200)
+    row("  memory of the printing process", printing, "MB", 200)
+    row("  memory of the server meanwhile", server, "MB", 200)
     items = ("load.L1", "load.L2", "load.L3", "voltage.L1-L2", "insulation.motor")
     began = datetime(2016, 1, 1, tzinfo=UTC)
     with Session(make_engine(database)) as session, session.begin():

@@ -289,3 +289,73 @@ def test_nothing_is_written_before_somebody_says_who(page: Page) -> None:
     expect(page.get_by_role("button", name=re.compile("^Wire .* laid$")).first).to_be_disabled()
     page.get_by_label("Written by").fill("Bob")
     expect(page.get_by_role("button", name=re.compile("^Wire .* laid$")).first).to_be_enabled()
+
+
+def test_two_tablets_on_one_starter(page: Page) -> None:
+    """Both read the same current without knowing of each other: both stay, the conflict is said, a third reading ends it."""
+    page.goto(f"/starters/{BEGUN}/prove")
+    expect(page.get_by_role("textbox", name="Load current L1", exact=True)).to_be_visible()
+    other = {
+        "key": "bobs-tablet-1",
+        "kind": "reading",
+        "who": "Bob",
+        "said": "2026-11-25T10:00:00Z",
+        "seen": 0,
+        "body": {"item": "load.L1", "value": 61.0},
+    }
+    assert page.request.post(f"/api/starters/{BEGUN}/journal", data={"entries": [other]}).ok
+    page.get_by_role("textbox", name="Load current L1", exact=True).fill("55")
+    page.get_by_role("textbox", name="Load current L1", exact=True).press("Enter")
+    clash = page.get_by_text(re.compile("Bob wrote 61.0, Ann wrote 55.0, neither knowing of the other"))
+    expect(clash).to_be_visible()
+    assert values(page, "load.L1") == [55, 61]
+    page.get_by_role("textbox", name="Load current L1", exact=True).fill("56")
+    page.get_by_role("textbox", name="Load current L1", exact=True).press("Enter")
+    expect(clash).to_have_count(0)
+    assert values(page, "load.L1") == [56, 55, 61]
+
+
+def test_a_clock_that_is_wrong_is_said(page: Page) -> None:
+    page.clock.install(time="2031-01-01T08:00:00Z")
+    page.goto(f"/starters/{BEGUN}/prove")
+    page.get_by_role("textbox", name="Frequency").fill("50")
+    page.get_by_role("textbox", name="Frequency").press("Enter")
+    expect(
+        page.get_by_text(re.compile("The clock of Ann's device is off or ran backwards: it says 2031-01-01"))
+    ).to_be_visible()
+    assert values(page, "frequency") == [50]
+
+
+def test_an_inspection_is_planned_done_and_due_again(page: Page) -> None:
+    page.goto(f"/starters/{BEGUN}/prove")
+    page.get_by_role("tab", name="Open points, trips, changes").click()
+    region = page.get_by_role("region", name="Inspections")
+    region.get_by_label("What").fill("Retighten terminals")
+    region.get_by_label("Every, months").fill("6")
+    region.get_by_label("First due").fill("2026-12-01")
+    region.get_by_role("button", name="Plan it").click()
+    expect(region.get_by_role("listitem")).to_contain_text("2026-12-01 Retighten terminals")
+    region.get_by_role("button", name="Done…").click()
+    region.get_by_label("Done on").fill("2026-12-03")
+    region.get_by_label("Result").fill("in order")
+    region.get_by_role("button", name="Done", exact=True).click()
+    expect(region.get_by_role("listitem")).to_contain_text("2027-06-03")
+    with page.expect_download() as download:
+        region.get_by_role("link", name="calendar file").click()
+    assert b"Retighten terminals" in download.value.path().read_bytes()
+
+
+def test_the_papers_carry_what_is_open_and_print_without_the_page_around(page: Page) -> None:
+    page.goto(f"/starters/{BUILT}/sheet")
+    frame = page.frame_locator("iframe")
+    expect(frame.get_by_text("Label for the terminal strip missing")).to_be_visible()
+    page.get_by_role("button", name="Report", exact=True).click()
+    expect(frame.get_by_text("Still open: 3")).to_be_visible()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Save as PDF").click()
+    assert download.value.path().read_bytes().startswith(b"%PDF")
+    page.goto(f"/starters/{BUILT}/build")
+    page.get_by_role("button", name="Wire list").click()
+    page.emulate_media(media="print")
+    expect(page.get_by_role("toolbar", name="Build")).to_be_hidden()
+    expect(page.get_by_role("cell", name="K1:A1").first).to_be_visible()

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import socket
 from datetime import UTC, date, datetime
 from typing import Any
 
@@ -19,6 +20,7 @@ from volmek.core.record.journal import Due, Folded
 from volmek.core.record.sheet import build_sheet, record_sheet
 from volmek.files.calendar import calendar
 from volmek.files.lists import markers_csv, strip_csv, wires_csv
+from volmek.files.printer import PRINTER, Printer, _read, _write
 from volmek.files.report import Papers, drawings, labels_html, report_html
 from volmek.files.sheet import Place
 
@@ -95,3 +97,33 @@ def test_a_calendar_of_several_starters_is_read_again() -> None:
     )
     assert len({str(e["UID"]) for e in events}) == 2 and events[0].walk("VALARM")
     assert icalendar.Calendar.from_ical(calendar([])).walk("VEVENT") == []
+
+
+def test_the_printing_process_prints_again_after_it_was_ended_and_says_what_is_wrong() -> None:
+    printer = Printer()
+    try:
+        assert printer.pdf("<p>one</p>").startswith(b"%PDF")
+        first = printer._process
+        assert first is not None and printer.pdf("<p>two</p>").startswith(b"%PDF") and printer._process is first
+        first.kill()
+        first.wait()
+        assert printer.pdf("<p>three</p>").startswith(b"%PDF") and printer._process is not first
+        second = printer._process
+        assert second is not None and second.stdin is not None and second.stdout is not None
+        _write(second.stdin, b"\xff is no text")
+        length, words = _read(second.stdout)
+        assert length < 0 and words.startswith(b"UnicodeDecodeError")
+        assert printer.pdf("<p>four</p>").startswith(b"%PDF"), "a paper that fails ends nothing"
+    finally:
+        printer.close()
+
+
+def test_nothing_outside_is_fetched_while_printing() -> None:
+    with socket.create_server(("127.0.0.1", 0)) as listener:
+        listener.settimeout(0.2)
+        address = f"http://127.0.0.1:{listener.getsockname()[1]}/picture.png"
+        assert PRINTER.pdf(f'<p>here</p><img src="{address}"><link rel="stylesheet" href="{address}">').startswith(
+            b"%PDF"
+        )
+        with pytest.raises(TimeoutError):
+            listener.accept()

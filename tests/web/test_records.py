@@ -82,6 +82,32 @@ def test_a_request_that_cannot_be_read_names_the_field(client: FlaskClient, body
     assert client.post("/api/starters/999/journal", json={"entries": [entry("open", text="x")]}).status_code == 404
 
 
+def test_a_whole_stage_sent_at_once_is_kept_in_its_order(client: FlaskClient) -> None:
+    """What a tablet kept while it was offline comes in one request: isolation, conductors, readings, then the steps."""
+    stage = client.get(f"/api/starters/{BEGUN}/build").get_json()["sheet"]["stages"][4]
+    title = stage["title"]
+    steps = [entry("step", stage=title, step=n) for n in range(len(stage["steps"]))]
+    before = [entry("isolated", stage=title, isolated=True, locked=True, proved_dead=True)]
+    before += [entry("wire", wire=w) for w in stage["wires"]]
+    before += [entry("check", stage=title, check=c["id"], reads=c["reads"]) for c in stage["checks"]]
+    assert all(r["id"] is None for r in post(client, *steps)), "nothing under voltage before its readings"
+    fresh = [entry("step", stage=title, step=n) for n in range(len(stage["steps"]))]
+    results = post(client, *before, *fresh)
+    assert all(r["id"] is not None for r in results) and [r["id"] for r in results] == sorted(r["id"] for r in results)
+    assert client.get(f"/api/starters/{BEGUN}/build").get_json()["sheet"]["stages"][4]["done"]
+    again = post(client, *before, *fresh)
+    assert [r["id"] for r in again] == [r["id"] for r in results]
+
+
+def test_nobody_and_a_time_without_zone_are_refused_by_name(client: FlaskClient) -> None:
+    blank, zoneless = (
+        entry("open", text="x") | {"who": "   "},
+        entry("open", text="x") | {"said": "2026-11-25T10:00:00"},
+    )
+    fields = [r["problems"][0]["field"] for r in post(client, blank, zoneless)]
+    assert fields == ["who", "said"]
+
+
 def test_two_people_at_once_are_both_kept_and_said(client: FlaskClient) -> None:
     last = record(client)["last"]
     post(client, entry("reading", "Ann", last, item="load.L1", value=55.0))

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { RecordSheet, Seal, Trip } from '@/api/client'
 import { useJournal } from '@/stores/journal'
@@ -44,6 +44,12 @@ function add(t: Trip, close: boolean): void {
   const { restarted, ...texts } = more.value
   write('trip', { trip: t.key, ...texts, restarted: iso(restarted), close })
   editing.value = ''
+}
+const devices = computed(() => starter.design?.devices ?? [])
+/** What the design has at this place need not be typed. */
+function designed(): void {
+  const d = devices.value.find((d) => d.designation === change.value.what.trim())
+  if (d && !change.value.designed) change.value.designed = String(d.selected.type ?? d.label)
 }
 function noteChange(): void {
   write('change', { ...change.value })
@@ -167,7 +173,15 @@ function noteDone(key: string): void {
         </tbody>
       </table>
       <form class="fields" @submit.prevent="noteChange">
-        <label>Device or wire <input v-model="change.what" placeholder="K1" /></label>
+        <label>
+          Device or wire
+          <input v-model="change.what" placeholder="K1" list="designations" @change="designed" />
+          <datalist id="designations">
+            <option v-for="d in devices" :key="d.designation" :value="d.designation">
+              {{ d.label }}
+            </option>
+          </datalist>
+        </label>
         <label>As designed <input v-model="change.designed" /></label>
         <label>As built <input v-model="change.built" /></label>
         <label>Reason <input v-model="change.reason" /></label>

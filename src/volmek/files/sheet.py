@@ -5,7 +5,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
-from pathlib import Path
 from typing import Any
 
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
@@ -17,9 +16,9 @@ from volmek.core.document import StarterDocument
 from volmek.core.figures import as_read
 from volmek.core.record.settings import settings_of
 from volmek.core.symbols import symbols
+from volmek.files.printer import PRINTER, TEMPLATES
 from volmek.files.svg import to_svg
 
-TEMPLATES = Path(__file__).parent / "templates"
 LABELS = {
     "rated_power_kw": ("Rated power", "kW"),
     "rated_power_hp": ("Rated power", "hp"),
@@ -178,16 +177,10 @@ def sheet_html(
 
 
 def sheet_pdf(html: str) -> bytes:
-    """A sheet as PDF; nothing outside the package is read.
+    """A sheet as PDF, laid out in a process of its own; nothing outside the package is read.
 
     Raises
     ------
-    OSError : the system library that lays out text is missing.
+    OSError : the system library that lays out text is missing, or the printing process has ended.
     """
-    import weasyprint  # needs libpango: only when a sheet is printed
-    from weasyprint.urls import URLFetcher
-
-    fetcher = URLFetcher(allowed_protocols={"file", "data"})
-    data = weasyprint.HTML(string=html, base_url=str(TEMPLATES) + "/", url_fetcher=fetcher).write_pdf()
-    assert isinstance(data, bytes)
-    return data
+    return PRINTER.pdf(html)

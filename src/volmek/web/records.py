@@ -17,7 +17,7 @@ from volmek.core.circuit.plan import Plan, Stage
 from volmek.core.errors import Problem, ProblemError
 from volmek.core.record.history import Series, history, measured
 from volmek.core.record.items import repeated
-from volmek.core.record.journal import Folded, check_id, fold, inspections, parse_body, refused
+from volmek.core.record.journal import Entry, Folded, check_id, fold, inspections, parse_body, refused
 from volmek.core.record.sheet import BuildSheet, RecordSheet, build_sheet, record_sheet
 from volmek.files.calendar import calendar
 from volmek.files.lists import markers_csv, strip_csv, wires_csv
@@ -35,6 +35,10 @@ from volmek.web.schemas import BoardPath, Output, ProblemOut, StarterPath
 
 bp = APIBlueprint("records", __name__, url_prefix="/api", operation_id_callback=operation_id)
 ICS = {"content": {"text/calendar": {"schema": {"type": "string"}}}}
+
+
+#: Kinds of entries that depend on what was written before them.
+ASK_THE_JOURNAL = ("step", "trip", "closed", "inspected")
 
 
 class OrderQuery(BaseModel):
@@ -223,17 +227,19 @@ def add_to_journal(path: StarterPath, body: JournalIn) -> JournalOut:
     results = []
     with new_session(write=True) as session, session.begin():
         looked = Looked(session, path.starter_id)
-        f = folded(session, path.starter_id)
+        journal = entries(session, path.starter_id)
+        f = fold(journal)
         for e in body.entries:
-            id, problems = _keep(session, looked, f, e, body.order)
-            results.append(EntryOut(key=e.key, id=id, problems=problems_out(problems)))
-            if id is not None:
-                f = folded(session, path.starter_id) if len(body.entries) > 1 else f
-                f.last = max(f.last, id)
-        return JournalOut(results=results, last=f.last)
+            if e.kind in ASK_THE_JOURNAL and journal and journal[-1].id > f.last:
+                f = fold(journal)
+            kept, problems = _keep(session, looked, f, e, body.order)
+            results.append(EntryOut(key=e.key, id=kept.id if kept else None, problems=problems_out(problems)))
+            if kept is not None and (not journal or kept.id > journal[-1].id):
+                journal.append(kept)
+        return JournalOut(results=results, last=journal[-1].id if journal else 0)
 
 
-def _keep(session: Session, looked: Looked, f: Folded, e: EntryIn, order: Order) -> tuple[int | None, list[Problem]]:
+def _keep(session: Session, looked: Looked, f: Folded, e: EntryIn, order: Order) -> tuple[Entry | None, list[Problem]]:
     before = entry_of_key(session, looked.kept.id, e.key)
     try:
         checked = parse_body(e.kind, e.body)
@@ -241,18 +247,19 @@ def _keep(session: Session, looked: Looked, f: Folded, e: EntryIn, order: Order)
         return None, list(error.problems)
     if before is not None:
         if before.body == checked and before.kind == e.kind:
-            return before.id, []
+            return before, []
         return None, [Problem("key", "this key was used for another entry")]
     if e.said.tzinfo is None:
         return None, [Problem("said", "must name its time zone")]
+    who = e.who.strip()
+    if not who:
+        return None, [Problem("who", "say who writes")]
     plan = looked.plan(order) if e.kind in ("wire", "isolated", "check", "step") else None
     problem = refused(f, plan, looked.by_id, e.kind, checked)
     if problem is not None:
         return None, [problem]
     said = e.said.astimezone(UTC)
-    return add_entry(
-        session, looked.kept.id, key=e.key, kind=e.kind, body=checked, who=e.who.strip(), said=said, seen=e.seen
-    ).id, []
+    return add_entry(session, looked.kept.id, key=e.key, kind=e.kind, body=checked, who=who, said=said, seen=e.seen), []
 
 
 def _seals(session: Session, kept: Kept) -> list[SealOut]:
