@@ -65,7 +65,7 @@ def panel(page: Page, base: str, shot: Callable[[str], None]) -> None:
     page.get_by_text("Load current L1", exact=True).scroll_into_view_if_needed()
     shot("record")
     page.get_by_role("tab", name="Over the years").click()
-    page.get_by_role("img", name="Load current L2").wait_for()
+    page.get_by_role("img", name="Load current L2").first.wait_for()
     page.locator("main").evaluate("e => e.scrollTo(0, 0)")
     shot("history")
     page.goto(f"{base}/starters/2/sheet")

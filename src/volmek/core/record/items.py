@@ -104,9 +104,10 @@ def judge(item: Item, value: float | str) -> Verdict:
     )
     if not known[0] and not known[1]:
         return Verdict("attention", item.reason) if item.reason else Verdict("fine", "recorded")
-    low_words = f"from {as_read(max(known[0]))}" if known[0] else ""
-    high_words = f"up to {as_read(min(known[1]))}" if known[1] else ""
-    return Verdict("fine", " ".join(filter(None, ("within", low_words, high_words))) + unit)
+    low_limit, high_limit = (as_read(f(known[k])) if known[k] else "" for k, f in ((0, max), (1, min)))
+    if low_limit and high_limit:
+        return Verdict("fine", f"within {low_limit} to {high_limit}{unit}")
+    return Verdict("fine", f"within {high_limit}{unit}" if high_limit else f"not below {low_limit}{unit}")
 
 
 def refusal(item: Item, value: float | str, *, confirmed: bool = False) -> str:
