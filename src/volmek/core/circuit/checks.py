@@ -134,14 +134,13 @@ def held(operations: tuple[str, ...]) -> str:
     return ", ".join(said) or "nothing touched"
 
 
-def dead_checks(d: Dead, s: StagePlan, before: list[StagePlan]) -> Iterator[Check]:
+def dead_checks(d: Dead, s: StagePlan) -> Iterator[Check]:
     """The readings at the end of a stage, before any voltage.
 
     Parameters
     ----------
     d : the part wired up to the stage
     s : the stage
-    before : the stages up to this one
     """
     if s.kind == "supply":
         if "0" in d.c.sources and d.c.loads:

@@ -193,18 +193,14 @@ class Engine:
         live, back = self._joined_to(self.live, mask), self._joined_to(self.back, mask)
         if live & back:
             return frozenset(), frozenset(), True
-        foreign: tuple[set[int], set[int]] | None = None
+        away = [
+            self._joined_to({self.node[self.circuit.sources[s]]}, mask) if self.foreign else set()
+            for s in ("LF5", "NF5")
+        ]
         found: list[set[str]] = [set(), set()]
         for which, loads in enumerate((self.loads, self.shown)):
             for x in loads:
-                one, other = live, back
-                if x in self.foreign:
-                    if foreign is None:
-                        foreign = tuple(
-                            self._joined_to({self.node[self.circuit.sources[s]]}, mask) for s in ("LF5", "NF5")
-                        )  # type: ignore[assignment]
-                    assert foreign is not None
-                    one, other = foreign
+                one, other = away if x in self.foreign else (live, back)
                 a, b = (self.node[t] for t in x.terminals)
                 if (a in one and b in other) or (b in one and a in other):
                     found[which].add(x.device)

@@ -5,7 +5,7 @@ from running the simulation on that part.
 """
 
 from collections import Counter
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from math import ceil
 
 from volmek.core.circuit.checks import Check, Dead, dead_checks
@@ -101,7 +101,6 @@ class Plan:
     order: Order
     wires: tuple[WireItem, ...]
     stages: tuple[Stage, ...]
-    planned: tuple[StagePlan, ...] = field(default=(), repr=False)
 
 
 def build_plan(it: Live, document: StarterDocument, order: Order = "control_first") -> Plan:
@@ -142,13 +141,11 @@ def build_plan(it: Live, document: StarterDocument, order: Order = "control_firs
         steps = tuple(tester.steps(s))
         why = s.why
         if any("chatters" in x.state.values() for x in steps):
-            steps, why = (
-                (),
-                f"{s.why} Not tried under voltage yet: without its hold it would pull in and drop out in turns.",
-            )
-        checks = tuple(dead_checks(Dead(sim.circuit), s, planned[:n]))
+            steps = ()
+            why = f"{s.why} Not tried under voltage yet: without its hold it would pull in and drop out in turns."
+        checks = tuple(dead_checks(Dead(sim.circuit), s))
         stages.append(Stage(n, s.kind, s.title, why, wires, checks, steps, _cautions(it.circuit, s)))
-    return Plan(order, tuple(items), tuple(stages), tuple(planned))
+    return Plan(order, tuple(items), tuple(stages))
 
 
 def partial(full: Simulator, items: list[WireItem] | tuple[WireItem, ...], stage: int) -> Simulator:

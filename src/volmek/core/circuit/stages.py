@@ -121,14 +121,15 @@ def _control(circuit: Circuit, power: frozenset[str]) -> Iterator[StagePlan]:
             )  # fmt: skip
     heater = [x for x in e.shown if _foreign(circuit, e, x)]
     lamps = [x for x in e.shown if x not in heater]
-    for kind, title, why, shown in (
+    shows: tuple[tuple[Kind, str, str, list[Load]], ...] = (
         ("lamps", "Lamps", "A lamp tells the truth only when every state has been seen once.", lamps),
         ("heater", "Heater", "It has a supply of its own, which stays on when Q1 is off.", heater),
-    ):
+    )
+    for kind, title, why, shown in shows:
         if shown:
             found = list(dict.fromkeys(c for x in shown for m in e.paths[x] for c in contacts(m)))
             terminals = ends(found) | frozenset(t for x in shown for t in x.terminals)
-            yield StagePlan(kind, title, why, terminals, None, (), tuple(c for c in found if c.name not in seen))  # type: ignore[arg-type]
+            yield StagePlan(kind, title, why, terminals, None, (), tuple(c for c in found if c.name not in seen))
             seen |= {c.name for c in found}
     known = {t for c in circuit.contacts if c.name in seen for t in c.terminals} | {
         t for x in (*e.loads, *e.shown) for t in x.terminals
