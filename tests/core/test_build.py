@@ -6,7 +6,7 @@ from functools import cache
 from typing import Any
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from circuits import EVERYTHING, VARIANTS, WITH_CONTROL, made
@@ -335,3 +335,45 @@ def test_readings_dead_by_hand() -> None:
     assert dead.reads("K2:21", "K2:22") == "closed" and dead.reads("K2:21", "K2:22", ("push K2",)) != "closed"
     assert dead.reads("M1:U1", "M1:U2") == "coil" and dead.reads("Q1:2", "Q1:4") == "open"
     assert dead.reads("Q1:2", "F1:1", ("push K1",)) == "closed" and dead.reads("nowhere", "K1:A1") == "open"
+
+
+OPTIONS = st.fixed_dictionaries(
+    {"voltage_v": st.just(230)},
+    optional={
+        "lamps": st.lists(st.sampled_from(["running", "stopped", "tripped"]), unique=True), "emergency_stop": st.booleans(),
+        "start_stations": st.integers(1, 3), "stop_stations": st.integers(1, 3), "heater": st.booleans(), "buzzer": st.booleans(),
+        "phase_monitor": st.sampled_from(["none", "three_wire", "four_wire"]), "source": st.sampled_from(["common", "transformer", "separate"]),
+        "earthed": st.booleans(), "controller_signal": st.booleans(),
+    },
+)  # fmt: skip
+
+
+@settings(max_examples=40)
+@given(
+    st.sampled_from([s for s in WITH_CONTROL if not s.startswith("single")]),
+    OPTIONS,
+    st.sampled_from(["control_first", "power_first"]),
+)
+def test_any_options_give_a_plan_that_can_be_built(scheme: str, options: dict[str, Any], order: Any) -> None:
+    """Every conductor is laid once, in a stage that has it; the part wired so far hangs together; the end is the circuit."""
+    try:
+        d = parse(iec(starter={"type": scheme}, control=options, **DRIVE))
+        it = live(d, reference_catalogue())
+    except ProblemError:
+        return  # options that contradict each other
+    plan = build_plan(it, d, order)
+    assert crowded(plan.wires) == []
+    laid = [k for s in plan.stages for k in s.wires]
+    assert sorted(laid) == sorted(w.key for w in plan.wires) and len(set(laid)) == len(laid)
+    assert joined(wired(it.circuit, plan.wires)) == joined(it.circuit)
+    for s in plan.stages:
+        sound = partial(it.simulator, plan.wires, s.number)
+        coils = {x.device for x in sound.engine.loads if sound.engine.paths[x]}
+        seen = {k for step in s.steps for k, v in step.state.items() if v == "in"}
+        assert seen <= coils, "nothing pulls in that has no way"
+        tried = [c for c in s.checks if c.reads not in ("open", "closed", "coil")]
+        assert tried == []
+    # In the end a press of start brings the first contactor in, whatever the options are.
+    end = [step for s in plan.stages if s.kind == "motor" for step in s.steps]
+    first = it.circuit.feeders[0]
+    assert any(step.state.get(first) == "in" for step in end)
