@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from circuits import EVERYTHING, VARIANTS, WITH_CONTROL, made
 from samples import iec, nec, single_phase
 from volmek.core.catalogue import reference_catalogue
-from volmek.core.circuit.causes import causes_of_check, causes_of_step
+from volmek.core.circuit.causes import causes_of_check, causes_of_step, choices
 from volmek.core.circuit.checks import Dead
 from volmek.core.circuit.dynamics import usual
 from volmek.core.circuit.engine import Engine
@@ -103,12 +103,12 @@ def test_built_wire_by_wire_each_stage_shows_what_the_plan_says(scheme: str, ord
         sim = Simulator(
             circuit, it.simulator.dynamics, loss_delay_s=it.simulator.loss_delay_s, on_delay_s=it.simulator.on_delay_s
         )
-        entries = run_script(sim, "; ".join(s.do for s in done))
+        entries: list[Any] = run_script(sim, "; ".join(s.do for s in done))
         for step, entry in zip(done, entries, strict=True):
-            for name, lit in entry["lamps"].items():  # type: ignore[attr-defined]
+            for name, lit in entry["lamps"].items():
                 if name in step.state:
                     assert (step.state[name] == "lit") == lit, (stage.title, step.words, name)
-            for name, on in entry["coils"].items():  # type: ignore[attr-defined]
+            for name, on in entry["coils"].items():
                 if name in step.state:
                     assert (step.state[name] in ("in", "on")) == on, (stage.title, step.words, name)
     assert sorted(i.key for i in laid) == sorted(i.key for i in plan.wires)
@@ -377,3 +377,26 @@ def test_any_options_give_a_plan_that_can_be_built(scheme: str, options: dict[st
     end = [step for s in plan.stages if s.kind == "motor" for step in s.steps]
     first = it.circuit.feeders[0]
     assert any(step.state.get(first) == "in" for step in end)
+
+
+@pytest.mark.parametrize("scheme", ["direct_on_line", "star_delta", "soft_starter"])
+def test_every_other_observation_is_offered_and_its_causes_give_just_that(scheme: str) -> None:
+    """Each named cause, put into the wiring by another hand, shows what was seen and nothing else."""
+    it, plan = planned(scheme)
+    stage = next(s for s in plan.stages if s.kind == "hold" and s.steps)
+    index = next(n for n, s in enumerate(stage.steps) if any("pulls in" in x for x in s.sees))
+    expected = stage.steps[index].state
+    name = next(k for k, v in expected.items() if v == "in")
+    assert choices(expected[name]) == ("in", "out", "chatters")
+    found = causes_of_step(plan, it.simulator, stage, index, {name: "out"})
+    assert found and all(c.what and c.mend and c.faults for c in found)
+    assert [c.fresh for c in found] == sorted((c.fresh for c in found), reverse=True), "this stage's own wires first"
+    sound = partial(it.simulator, plan.wires, stage.number)
+    for cause in found[:12]:
+        d = damage(sound.circuit, list(cause.faults))
+        run = Run(Simulator(d.circuit, usual(0.1), d.engine(), loss_delay_s=sound.loss_delay_s))
+        for step in stage.steps[: index + 1]:
+            run.step(step.do)
+        shown = run.done[-1].state
+        assert shown.get(name, "out") == "out", cause.what
+        assert {k: v for k, v in expected.items() if k != name and shown.get(k, v) != v} == {}, cause.what

@@ -10,10 +10,11 @@ from hypothesis import strategies as st
 from samples import iec, single_phase
 from volmek.core.catalogue import reference_catalogue
 from volmek.core.circuit.live import live
-from volmek.core.circuit.plan import build_plan
+from volmek.core.circuit.plan import Stage, build_plan
 from volmek.core.design import design
 from volmek.core.document import parse
 from volmek.core.errors import ProblemError
+from volmek.core.record.bodies import parse_body
 from volmek.core.record.history import Measured, chart, history, measured, taken_together, trend
 from volmek.core.record.items import Item, commissioning, judge, refusal, repeated
 from volmek.core.record.journal import (
@@ -24,7 +25,6 @@ from volmek.core.record.journal import (
     inspections,
     months_later,
     open_points,
-    parse_body,
     refused,
     stage_state,
     subject_of,
@@ -162,9 +162,73 @@ def test_bad_entries_name_the_field(kind: str, body: dict[str, Any], field: str)
     assert any(field in p.field for p in error.value.problems)
 
 
+def through(book: Book, *stages: Stage) -> None:
+    """Take stages to their end, everything as it must be."""
+    for s in stages:
+        book.add("isolated", stage=s.title, isolated=True, locked=True, proved_dead=True)
+        for key in s.wires:
+            book.add("wire", wire=key)
+        for c in s.checks:
+            book.add("check", stage=s.title, check=check_id(c.a, c.b, c.held), reads=c.reads)
+        for n in range(len(s.steps)):
+            book.add("step", stage=s.title, step=n)
+
+
+def test_no_step_under_voltage_while_an_earlier_stage_lacks_something() -> None:
+    """A stage may be wired early, but nothing is put under voltage over a gap before it."""
+    first, second, third = PLAN.stages[:3]
+    step = parse_body("step", {"stage": third.title, "step": 0})
+
+    def why(book: Book) -> str:
+        problem = refused(book.folded(), PLAN, BY_ID, "step", step)
+        return problem.message if problem else ""
+
+    book = Book()
+    through(book, first, third)
+    assert f"{second.title} comes before: first isolate" in why(book)
+    sheet = build_sheet(PLAN, book.folded(), BY_ID)
+    assert sheet.stages[0].done and not sheet.stages[2].done and second.title in sheet.stages[2].missing
+    through(book, second)
+    assert why(book) == "" and build_sheet(PLAN, book.folded(), BY_ID).stages[2].done
+    book.add("isolated", stage=first.title, isolated=True, locked=False, proved_dead=True)
+    assert f"{first.title} comes before" in why(book)
+
+
+def test_a_whole_starter_taken_to_its_end_has_nothing_open() -> None:
+    book = Book()
+    through(book, *PLAN.stages)
+    sheet = build_sheet(PLAN, book.folded(), BY_ID)
+    assert all(s.done and s.missing == "" for s in sheet.stages) and sheet.next == "" and sheet.laid == len(PLAN.wires)
+    assert set(sheet.work.values()) == {"done"} and open_points(book.folded(), BY_ID, PLAN) == []
+    power_first = build_plan(LIVE, DOCUMENT, "power_first")
+    again = build_sheet(power_first, book.folded(), BY_ID)
+    assert again.laid == len(power_first.wires), "a conductor that is laid is laid in either order"
+    last = PLAN.stages[-1]
+    book.add("step", stage=last.title, step=1, different={"M1": "hums"})
+    broken = build_sheet(PLAN, book.folded(), BY_ID).stages[-1]
+    assert not broken.done and broken.steps[1].seen is False and broken.steps[1].different == {"M1": "hums"}
+
+
+def test_what_does_not_belong_to_the_plan_is_refused_by_name() -> None:
+    stage = PLAN.stages[1]
+    for kind, body, field in (
+        ("wire", {"wire": "K9:1~K9:2"}, "wire"), ("isolated", {"stage": "Elsewhere", "isolated": True, "locked": True, "proved_dead": True}, "stage"),
+        ("check", {"stage": stage.title, "check": "a b c", "reads": "open"}, "check"), ("step", {"stage": stage.title, "step": 400}, "step"),
+        ("inspected", {"inspection": "none", "on": "2026-01-01", "result": "x"}, "inspection"), ("trip", {"trip": "none"}, "trip"),
+    ):  # fmt: skip
+        problem = refused(Folded(), PLAN, BY_ID, kind, parse_body(kind, body))
+        assert problem is not None and problem.field == field, kind
+        if kind in ("wire", "isolated", "check", "step"):
+            without = refused(Folded(), None, BY_ID, kind, parse_body(kind, body))
+            assert without is not None and "no build plan" in without.message
+    taken_out = parse_body("wire", {"wire": "K9:1~K9:2", "done": False})
+    assert refused(Folded(), PLAN, BY_ID, "wire", taken_out) is None, "what is no longer designed can be taken out"
+
+
 def test_no_step_under_voltage_before_isolation_wires_and_continuity() -> None:
     stage, book = PLAN.stages[1], Book()
     step = parse_body("step", {"stage": stage.title, "step": 0})
+    through(book, PLAN.stages[0])
 
     def why() -> str:
         problem = refused(book.folded(), PLAN, BY_ID, "step", step)
@@ -414,7 +478,9 @@ def test_a_starter_without_a_record_shows_an_empty_one() -> None:
     sheet, built = record_sheet(ITEMS, Folded(), PLAN), build_sheet(PLAN, Folded(), BY_ID)
     assert (sheet.measured, sheet.wanted, sheet.points, sheet.trips, sheet.unbalances) == (0, len(ITEMS), [], [], [])
     assert built.laid == 0 and built.next == PLAN.wires[0].key and not any(s.done for s in built.stages)
-    assert all(s.missing.startswith("first isolate") for s in built.stages)
+    assert built.stages[0].missing.startswith("first isolate")
+    first = built.stages[0].title
+    assert all(s.missing.startswith(f"{first} comes before: first isolate") for s in built.stages[1:])
 
 
 def test_the_unbalance_needs_three_readings_taken_together() -> None:

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from samples import iec
 from volmek.core.document import parse
-from volmek.core.record.journal import parse_body
+from volmek.core.record.bodies import parse_body
 from volmek.store.engine import alembic_config, make_engine, upgrade
 from volmek.store.records import add_entry, entries, entry_of_key, has_record, seal, seals, unbroken
 from volmek.store.repository import create_board, create_starter

@@ -293,3 +293,42 @@ def test_inspections_as_a_calendar(client: FlaskClient) -> None:
         event = calendar.walk("VEVENT")[0]
         assert event["SUMMARY"].startswith("KG-2 KG-104: ") and str(event["DTSTART"].dt) == "2027-05-19"
     assert client.get("/api/boards/99/inspections.ics").status_code == 404
+
+
+ROUTES = [
+    "build", "record", "points", "readings", "meter", "report.html", "report.pdf", "labels.html", "labels.pdf", "wires.csv", "markers.csv", "strip.csv",
+    "inspections.ics",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("route", ROUTES)
+def test_every_route_says_when_there_is_no_such_starter(client: FlaskClient, route: str) -> None:
+    answer = client.get(f"/api/starters/999/{route}")
+    assert answer.status_code == 404 and "there is no starter 999" in answer.get_json()["problems"][0]["message"]
+
+
+def test_a_starter_that_is_only_a_plate_has_a_plan_and_a_record_but_no_report(client: FlaskClient) -> None:
+    plate = next(s["id"] for s in client.get("/api/boards/1").get_json()["starters"] if s["problem"])
+    sheet = client.get(f"/api/starters/{plate}/build").get_json()["sheet"]
+    assert sheet["stages"] and all(w["item"]["section"] in ("", "link", "bridge", "1 mm²") for w in sheet["wires"])
+    ids = {r["item"]["id"] for g in record(client, plate)["groups"] for r in g["items"]}
+    assert "insulation.motor" in ids and not any(i.startswith("setting") for i in ids)
+    for paper in ("report.pdf", "labels.pdf", "report.html"):
+        answer = client.get(f"/api/starters/{plate}/{paper}")
+        assert answer.status_code == 422 and "plate voltage" in answer.get_json()["problems"][0]["message"]
+    assert client.get(f"/api/starters/{plate}/wires.csv").status_code == 200
+    post(client, entry("reading", item="insulation.motor", value=90.0), starter=plate)
+    assert readings(client, "insulation.motor", plate) == [90]
+
+
+def test_the_order_of_work_changes_the_plan_and_not_what_is_ticked(client: FlaskClient) -> None:
+    control, power = (
+        client.get(f"/api/starters/{BEGUN}/build?order={o}_first").get_json()["sheet"] for o in ("control", "power")
+    )
+    assert control["laid"] == power["laid"] == 27
+    assert [s["title"] for s in power["stages"]][1] == "Power circuit up to the strip"
+    assert {w["item"]["key"] for w in control["wires"]} == {w["item"]["key"] for w in power["wires"]}
+    assert "Power circuit up to the strip comes before" in power["stages"][2]["missing"]
+    assert client.get(f"/api/starters/{BEGUN}/build?order=sideways").status_code == 422
+    rows = client.get(f"/api/starters/{BEGUN}/wires.csv?order=power_first").get_data(as_text=True).splitlines()
+    assert any(r.startswith("2,Power circuit up to the strip") for r in rows)

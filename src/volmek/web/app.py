@@ -14,7 +14,7 @@ from volmek.core.document import problems_of
 from volmek.core.errors import Problem, ProblemError
 from volmek.store.engine import make_engine, upgrade
 from volmek.store.repository import StaleVersionError
-from volmek.web import catalogues, circuits, records
+from volmek.web import catalogues, circuits, papers, records
 from volmek.web.api import bp
 from volmek.web.common import problems_out
 from volmek.web.schemas import ProblemsOut
@@ -75,6 +75,7 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
     app.register_api(catalogues.bp)
     app.register_api(circuits.bp)
     app.register_api(records.bp)
+    app.register_api(papers.bp)
 
     @app.after_request
     def _quiet(response: Response) -> Response:

@@ -1,8 +1,9 @@
 """What every blueprint uses: sessions, rows by their number, answers to what is missing or refused."""
 
+import io
 from typing import Any, TypeVar
 
-from flask import current_app
+from flask import Response, current_app, send_file
 from pydantic import BaseModel
 from sqlalchemy import Connection, Engine
 from sqlalchemy.orm import Session
@@ -69,3 +70,8 @@ def looked_at(starter_id: int, *, unchanged: bool = True) -> tuple[StarterDocume
     with new_session() as session:
         starter = read_starter(session, starter_id)
         return parse(starter.document), catalogue_of(session, starter, unchanged=unchanged), starter
+
+
+def download(data: bytes, name: str, mimetype: str) -> Response:
+    """A file to be saved under a name."""
+    return send_file(io.BytesIO(data), mimetype=mimetype, as_attachment=True, download_name=name)

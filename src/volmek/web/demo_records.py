@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 
 from volmek.core.catalogue import reference_catalogue
 from volmek.core.circuit.plan import Plan, Stage
-from volmek.core.record.journal import check_id, parse_body
+from volmek.core.record.bodies import parse_body
+from volmek.core.record.journal import check_id
 from volmek.data.loader import demo
 from volmek.store.models import Starter
 from volmek.store.records import add_entry, seal

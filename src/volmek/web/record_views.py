@@ -5,6 +5,7 @@ import threading
 from collections import OrderedDict
 from typing import Literal
 
+from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from volmek.core.catalogue import Catalogue
@@ -20,6 +21,12 @@ from volmek.store.repository import Kept, read_starter
 from volmek.web.common import catalogue_of
 
 Order = Literal["control_first", "power_first"]
+
+
+class OrderQuery(BaseModel):
+    """Which circuit is wired first."""
+
+    order: Order = "control_first"
 
 
 class Looked:

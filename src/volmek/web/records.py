@@ -1,11 +1,10 @@
-"""JSON API: build plan, journal, record, history, seals, meter; and the papers that go with them."""
+"""JSON API: build plan, journal, record, history, seals, meter."""
 
-import io
 import json
 from datetime import UTC, datetime
 from typing import Any
 
-from flask import Response, current_app, send_file
+from flask import Response, current_app
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
@@ -13,25 +12,22 @@ from werkzeug.exceptions import NotFound
 
 from volmek.core.circuit.causes import Cause, causes_of_check, causes_of_step
 from volmek.core.circuit.live import live
-from volmek.core.circuit.plan import Plan, Stage
+from volmek.core.circuit.plan import Stage
 from volmek.core.errors import Problem, ProblemError
-from volmek.core.record.history import Series, history, measured
+from volmek.core.record.bodies import parse_body
+from volmek.core.record.history import Series, history
 from volmek.core.record.items import repeated
-from volmek.core.record.journal import Entry, Folded, check_id, fold, inspections, parse_body, refused
+from volmek.core.record.journal import Entry, Folded, check_id, fold, refused
 from volmek.core.record.sheet import BuildSheet, RecordSheet, build_sheet, record_sheet
-from volmek.files.calendar import calendar
-from volmek.files.lists import markers_csv, strip_csv, wires_csv
-from volmek.files.report import Papers, labels_html, report_html
-from volmek.files.sheet import Place, sheet_pdf
 from volmek.meters.client import Readout, read_meter
 from volmek.meters.registers import MeterSettings, stand_in_map
 from volmek.standin.meter import MeterServer, panel_meter
-from volmek.store.models import Board, Seal
+from volmek.store.models import Seal
 from volmek.store.records import add_entry, entries, entry_of_key, meter_of, numbers, seal, seals, set_meter, unbroken
 from volmek.store.repository import Kept, differing_fields, read_starter
-from volmek.web.common import CSV, HTML, NOT_FOUND, PDF, REFUSED, found, new_session, operation_id, problems_out
-from volmek.web.record_views import Looked, Order, folded, points_of
-from volmek.web.schemas import BoardPath, Output, ProblemOut, StarterPath
+from volmek.web.common import NOT_FOUND, REFUSED, download, found, new_session, operation_id, problems_out
+from volmek.web.record_views import Looked, Order, OrderQuery, folded, points_of
+from volmek.web.schemas import Output, ProblemOut, StarterPath
 
 bp = APIBlueprint("records", __name__, url_prefix="/api", operation_id_callback=operation_id)
 ICS = {"content": {"text/calendar": {"schema": {"type": "string"}}}}
@@ -39,12 +35,6 @@ ICS = {"content": {"text/calendar": {"schema": {"type": "string"}}}}
 
 #: Kinds of entries that depend on what was written before them.
 ASK_THE_JOURNAL = ("step", "trip", "closed", "inspected")
-
-
-class OrderQuery(BaseModel):
-    """Which circuit is wired first."""
-
-    order: Order = "control_first"
 
 
 class BuildOut(Output):
@@ -318,7 +308,7 @@ def seal_file(path: SealPath) -> Response:
             raise NotFound(f"seal {made.id} is of another starter")
         data = {"sealed": made.sealed.isoformat(), "who": made.who, "digest": made.digest, "document": made.document, "design": made.design,
                 "journal": [{"id": e.id, "kind": e.kind, "body": e.body, "who": e.who, "said": e.said.isoformat()} for e in entries(session, path.starter_id) if e.id <= made.journal_id]}  # fmt: skip
-    return _download(
+    return download(
         json.dumps(data, ensure_ascii=False, indent=1).encode(),
         f"{made.document['tag']}-as-built-{made.id}.json",
         "application/json",
@@ -395,107 +385,3 @@ def end_stand_in(path: StarterPath) -> MeterOut:
         server.stop()
     with new_session() as session:
         return _meter_out(session, path.starter_id)
-
-
-# Papers
-
-
-def _download(data: bytes, name: str, mimetype: str) -> Response:
-    return send_file(io.BytesIO(data), mimetype=mimetype, as_attachment=True, download_name=name)
-
-
-def _papers(session: Session, starter_id: int, order: Order) -> Papers:
-    looked = Looked(session, starter_id)
-    if looked.design is None:
-        raise ProblemError(looked.problems)
-    journal = entries(session, starter_id)
-    f = fold(journal)
-    plan = looked.plan(order)
-    series = history(repeated(looked.items), measured(f.readings))
-    kept = looked.kept
-    return Papers(
-        looked.document, looked.design, looked.live, plan, build_sheet(plan, f, looked.by_id), record_sheet(looked.items, f, plan), series,
-        Place(kept.job, kept.board, kept.version, kept.saved), [(s.who, s.sealed, s.digest) for s in seals(session, starter_id)],
-    )  # fmt: skip
-
-
-@bp.get("/starters/<int:starter_id>/report.html", responses={200: HTML, **REFUSED})
-def report_page(path: StarterPath, query: OrderQuery) -> Response:
-    """The report as it will be printed."""
-    with new_session() as session:
-        return Response(report_html(_papers(session, path.starter_id, query.order)), mimetype="text/html")
-
-
-@bp.get("/starters/<int:starter_id>/report.pdf", responses={200: PDF, **REFUSED})
-def report_print(path: StarterPath, query: OrderQuery) -> Response:
-    """The report: plate, design, working, drawings, wire list, tests, findings, cautions, signatures."""
-    with new_session() as session:
-        papers = _papers(session, path.starter_id, query.order)
-    return _download(sheet_pdf(report_html(papers, paged=True)), f"{papers.design.tag}-report.pdf", "application/pdf")
-
-
-@bp.get("/starters/<int:starter_id>/labels.pdf", responses={200: PDF, **REFUSED})
-def labels_print(path: StarterPath) -> Response:
-    """Door label and device labels with settings."""
-    with new_session() as session:
-        papers = _papers(session, path.starter_id, "control_first")
-    return _download(sheet_pdf(labels_html(papers, paged=True)), f"{papers.design.tag}-labels.pdf", "application/pdf")
-
-
-@bp.get("/starters/<int:starter_id>/labels.html", responses={200: HTML, **REFUSED})
-def labels_page(path: StarterPath) -> Response:
-    """The labels as they will be printed."""
-    with new_session() as session:
-        return Response(labels_html(_papers(session, path.starter_id, "control_first")), mimetype="text/html")
-
-
-def _planned(starter_id: int, order: Order) -> tuple[Plan, str]:
-    with new_session() as session:
-        looked = Looked(session, starter_id)
-        return looked.plan(order), looked.document.tag
-
-
-@bp.get("/starters/<int:starter_id>/wires.csv", responses={200: CSV, **REFUSED})
-def wire_file(path: StarterPath, query: OrderQuery) -> Response:
-    """The wire list."""
-    plan, tag = _planned(path.starter_id, query.order)
-    return _download(wires_csv(plan).encode(), f"{tag}-wires.csv", "text/csv")
-
-
-@bp.get("/starters/<int:starter_id>/markers.csv", responses={200: CSV, **REFUSED})
-def marker_file(path: StarterPath) -> Response:
-    """Wire markers, one line for each ferrule."""
-    plan, tag = _planned(path.starter_id, "control_first")
-    return _download(markers_csv(plan).encode(), f"{tag}-markers.csv", "text/csv")
-
-
-@bp.get("/starters/<int:starter_id>/strip.csv", responses={200: CSV, **REFUSED})
-def strip_file(path: StarterPath) -> Response:
-    """The terminal strip, one line for each terminal."""
-    plan, tag = _planned(path.starter_id, "control_first")
-    return _download(strip_csv(plan).encode(), f"{tag}-strip.csv", "text/csv")
-
-
-@bp.get("/starters/<int:starter_id>/inspections.ics", responses={200: ICS, **REFUSED})
-def starter_calendar(path: StarterPath) -> Response:
-    """Inspections of a starter as a calendar."""
-    with new_session() as session:
-        kept = read_starter(session, path.starter_id)
-        due = inspections(fold(entries(session, kept.id, ("inspection", "inspected"))))
-    return _download(
-        calendar([(f"{kept.board} {kept.tag}", d) for d in due]), f"{kept.tag}-inspections.ics", "text/calendar"
-    )
-
-
-@bp.get("/boards/<int:board_id>/inspections.ics", responses={200: ICS, **NOT_FOUND})
-def board_calendar(path: BoardPath) -> Response:
-    """Inspections of every starter of a board as a calendar."""
-    with new_session() as session:
-        board = found(session, Board, path.board_id)
-        rows = [
-            (f"{board.name} {s.tag}", d)
-            for s in board.starters
-            for d in inspections(fold(entries(session, s.id, ("inspection", "inspected"))))
-        ]
-        name = board.name
-    return _download(calendar(rows), f"{name}-inspections.ics", "text/calendar")

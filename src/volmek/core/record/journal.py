@@ -4,158 +4,18 @@ Wires laid, readings, trials, trips, changes, open points, inspections and signa
 away: a later entry of the same subject counts, the earlier ones stay readable.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
-from typing import Any, Literal
-
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
+from typing import Any
 
 from volmek.core.circuit.causes import choices
 from volmek.core.circuit.plan import Plan, Stage
-from volmek.core.document import problems_of
-from volmek.core.errors import Problem, ProblemError
+from volmek.core.errors import Problem
 from volmek.core.record.items import Item, judge, refusal
 
-Kind = Literal[
-    "wire",
-    "isolated",
-    "check",
-    "step",
-    "reading",
-    "trip",
-    "change",
-    "open",
-    "closed",
-    "inspection",
-    "inspected",
-    "signature",
-]
 #: A clock that is so far off is said to be wrong.
 CLOCK_OFF = timedelta(minutes=5)
-Text = Field(min_length=1, max_length=400)
-
-
-class Body(BaseModel):
-    """What an entry says; unknown fields are errors."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-
-
-class WireLaid(Body):
-    """A conductor laid, or taken out again; its length and the torque at its terminals where they were noted."""
-
-    wire: str = Field(min_length=3, max_length=80)
-    done: bool = True
-    length_mm: float | None = Field(default=None, gt=0, le=500_000)
-    torque_nm: float | None = Field(default=None, gt=0, le=200)
-
-
-class Isolated(Body):
-    """Isolated, locked off and proved dead before the readings of a stage."""
-
-    stage: str = Field(min_length=1, max_length=80)
-    isolated: bool
-    locked: bool
-    proved_dead: bool
-
-
-class Checked(Body):
-    """A continuity reading of a stage."""
-
-    stage: str = Field(min_length=1, max_length=80)
-    check: str = Field(min_length=1, max_length=200)
-    reads: Literal["closed", "coil", "open"]
-
-
-class Stepped(Body):
-    """A step under voltage: all as it must be seen, or what was different."""
-
-    stage: str = Field(min_length=1, max_length=80)
-    step: int = Field(ge=0, le=500)
-    different: dict[str, str] = Field(default={}, max_length=40)
-
-
-class Reading(Body):
-    """A measured value, a setting or an answer."""
-
-    item: str = Field(min_length=1, max_length=80)
-    value: float | str = Field(union_mode="left_to_right")
-    source: Literal["typed", "meter"] = "typed"
-    confirmed: bool = False
-    note: str = Field(default="", max_length=400)
-
-    @field_validator("value", mode="before")
-    @classmethod
-    def _a_number_or_words(cls, value: Any) -> Any:
-        if isinstance(value, bool):
-            raise ValueError("must be a number or one of the answers")
-        return value
-
-
-class Trip(Body):
-    """A trip, from what happened to the restart; a later entry of the same trip adds to it."""
-
-    trip: str = Field(default="", max_length=64)
-    happened: datetime | None = None
-    what: str = Field(default="", max_length=80)
-    reading: str = Field(default="", max_length=200)
-    cause: str = Field(default="", max_length=400)
-    repair: str = Field(default="", max_length=400)
-    reset: str = Field(default="", max_length=200)
-    restarted: datetime | None = None
-    close: bool = False
-
-
-class Change(Body):
-    """Something built or fitted otherwise than designed."""
-
-    what: str = Field(min_length=1, max_length=120)
-    designed: str = Field(min_length=1, max_length=200)
-    built: str = Field(min_length=1, max_length=200)
-    reason: str = Text
-
-
-class OpenPoint(Body):
-    """Something still to be done."""
-
-    text: str = Text
-
-
-class Closed(Body):
-    """How an open point was settled."""
-
-    point: str = Field(min_length=1, max_length=64)
-    how: str = Text
-
-
-class Inspection(Body):
-    """Something to be looked at again and again."""
-
-    title: str = Field(min_length=1, max_length=120)
-    every_months: int = Field(ge=1, le=240)
-    first_due: date
-
-
-class Inspected(Body):
-    """An inspection done."""
-
-    inspection: str = Field(min_length=1, max_length=64)
-    on: date
-    result: str = Text
-
-
-class Signature(Body):
-    """Somebody answers for something."""
-
-    role: Literal["set", "checked", "answers"]
-    name: str = Field(min_length=1, max_length=80)
-
-
-BODIES: dict[str, type[Body]] = {
-    "wire": WireLaid, "isolated": Isolated, "check": Checked, "step": Stepped, "reading": Reading, "trip": Trip, "change": Change,
-    "open": OpenPoint, "closed": Closed, "inspection": Inspection, "inspected": Inspected, "signature": Signature,
-}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -215,22 +75,6 @@ def subject_of(kind: str, body: Mapping[str, Any]) -> str:
 def check_id(a: str, b: str, held: str) -> str:
     """Name of a continuity reading in the journal."""
     return f"{a} {b} {held}"
-
-
-def parse_body(kind: str, body: Any) -> dict[str, Any]:
-    """An entry's body, checked.
-
-    Raises
-    ------
-    ProblemError : an unknown kind, or fields that are wrong; each names the field and the limit.
-    """
-    model = BODIES.get(kind)
-    if model is None:
-        raise ProblemError([Problem("kind", f"{kind!r} is not one of {', '.join(BODIES)}")])
-    try:
-        return model.model_validate(body).model_dump(mode="json")
-    except ValidationError as error:
-        raise ProblemError(problems_of(error)) from None
 
 
 @dataclass
@@ -325,8 +169,13 @@ def conductor(e: Entry | None) -> bool:
     return e is not None and bool(e.body["done"])
 
 
-def stage_state(f: Folded, stage: Stage) -> dict[str, Any]:
-    """How far a stage is: what is still missing for its readings, for its voltage, and for its end."""
+def stage_state(f: Folded, stage: Stage, before: Sequence[Stage] = ()) -> dict[str, Any]:
+    """How far a stage is: what is still missing for its readings, for its voltage, and for its end.
+
+    Parameters
+    ----------
+    before : stages that come before it: no voltage while one of them lacks isolation, conductors or readings
+    """
     wires = sum(conductor(f.wires.get(k)) for k in stage.wires)
     isolated = f.isolated.get(stage.title)
     dead = isolated is not None and all(isolated.body[k] for k in ("isolated", "locked", "proved_dead"))
@@ -341,6 +190,9 @@ def stage_state(f: Folded, stage: Stage) -> dict[str, Any]:
         missing = f"first lay {len(stage.wires) - wires} more of the {len(stage.wires)} conductors of this stage"
     elif not all(right):
         missing = f"first take {right.count(False)} more of the {len(right)} continuity readings, each as it must be"
+    earlier = next(((s, why) for s in before if (why := stage_state(f, s)["missing"])), None)
+    if earlier is not None:
+        missing = f"{earlier[0].title} comes before: {earlier[1]}"
     done = not missing and all(seen)
     return {"wires": wires, "dead": dead, "checks": sum(right), "steps": sum(seen), "missing": missing, "done": done}
 
@@ -396,7 +248,7 @@ def _refused_build(f: Folded, plan: Plan | None, kind: str, body: Mapping[str, A
     if kind == "step":
         if body["step"] >= len(stage.steps):
             return Problem("step", f"the stage has {len(stage.steps)} steps")
-        state = stage_state(f, stage)
+        state = stage_state(f, stage, plan.stages[: plan.stages.index(stage)])
         if state["missing"]:
             return Problem("step", f"{stage.title} is not put under voltage yet: {state['missing']}")
         shown = stage.steps[body["step"]].state
@@ -457,13 +309,7 @@ def open_points(f: Folded, items: Mapping[str, Item], plan: Plan | None) -> list
             if verdict.severity == "stop":
                 found.append(Point("", f"{items[id].title}: {verdict.words}", es[-1].received))
     for a, b in f.conflicts:
-        found.append(
-            Point(
-                "",
-                f"{title_of(b, items)}: {a.who} wrote {said_of(a)}, {b.who} wrote {said_of(b)}, neither knowing of the other; both are kept",
-                b.received,
-            )
-        )
+        found.append(Point("", clash_words(a, b, items), b.received))
     if plan is not None and f.wires:
         keys = {i.key for i in plan.wires}
         stale = [k for k, e in f.wires.items() if conductor(e) and k not in keys]
@@ -478,6 +324,14 @@ def open_points(f: Folded, items: Mapping[str, Item], plan: Plan | None) -> list
         if left:
             found.append(Point("", f"{left} of {len(keys)} conductors are not laid yet"))
     return found
+
+
+def clash_words(a: Entry, b: Entry, items: Mapping[str, Item]) -> str:
+    """Two people who wrote about the same thing without knowing of each other, in one sentence."""
+    return (
+        f"{title_of(b, items)}: {a.who} wrote {said_of(a)}, {b.who} wrote {said_of(b)}, neither knowing of the other. "
+        "Both are kept; enter again what counts."
+    )
 
 
 def title_of(e: Entry, items: Mapping[str, Item]) -> str:

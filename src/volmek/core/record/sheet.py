@@ -17,12 +17,11 @@ from volmek.core.record.journal import (
     Folded,
     Point,
     check_id,
+    clash_words,
     conductor,
     inspections,
     open_points,
-    said_of,
     stage_state,
-    title_of,
     trip_of,
 )
 
@@ -127,7 +126,7 @@ def build_sheet(plan: Plan, f: Folded, items: Mapping[str, Item]) -> BuildSheet:
     return BuildSheet(
         plan.order,
         wires,
-        [_stage(s, f) for s in plan.stages],
+        [_stage(s, f, plan.stages[:n]) for n, s in enumerate(plan.stages)],
         laid,
         following,
         open_points(f, items, plan),
@@ -141,8 +140,8 @@ def _wire(item: WireItem, e: Entry | None) -> WireRow:
     return WireRow(item, conductor(e), body.get("length_mm"), body.get("torque_nm"), e.who if e else "")
 
 
-def _stage(s: Stage, f: Folded) -> StageRow:
-    state = stage_state(f, s)
+def _stage(s: Stage, f: Folded, before: Sequence[Stage]) -> StageRow:
+    state = stage_state(f, s, before)
     isolated = f.isolated.get(s.title)
     dead = isolated.body if isolated else {}
     checks = []
@@ -296,10 +295,7 @@ def record_sheet(items: Sequence[Item], f: Folded, plan: Plan | None) -> RecordS
         ]
         if rows:
             groups.append(GroupRow(key, title, rows))
-    clashes = [
-        f"{title_of(b, known)}: {a.who} wrote {said_of(a)}, {b.who} wrote {said_of(b)}, neither knowing of the other. Both are kept; enter again what counts."
-        for a, b in f.conflicts
-    ]
+    clashes = [clash_words(a, b, known) for a, b in f.conflicts]
     clocks = [
         f"The clock of {e.who}'s device is off or ran backwards: it says {e.said:%Y-%m-%d %H:%M} for what came at {e.received:%Y-%m-%d %H:%M} UTC, "
         "after later entries. The order of arrival counts."
