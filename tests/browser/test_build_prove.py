@@ -359,3 +359,23 @@ def test_the_papers_carry_what_is_open_and_print_without_the_page_around(page: P
     page.emulate_media(media="print")
     expect(page.get_by_role("toolbar", name="Build")).to_be_hidden()
     expect(page.get_by_role("cell", name="K1:A1").first).to_be_visible()
+
+
+def test_what_is_being_typed_stays_while_the_list_comes_anew(page: Page) -> None:
+    """The answer to a tick arrives while a length is typed beside it."""
+    build(page, "Hold of K1")
+    held: list[Route] = []
+    page.route("**/build?*", lambda route: route.continue_() if held else held.append(route))
+    page.get_by_role("button", name="Wire 8 from K1:A1 to K1:54 laid").click()
+    field = page.get_by_label("Length of wire 4 from K1:13 in mm")
+    field.press_sequentially("61")
+    while not held:
+        page.wait_for_timeout(50)
+    held[0].continue_()
+    expect(page.get_by_text("28 of 68 laid")).to_be_visible()
+    expect(field).to_have_value("61")
+    field.press_sequentially("0")
+    field.press("Enter")
+    arrived(page).to_contain_text("everything written has arrived")
+    rows = page.request.get(f"/api/starters/{BEGUN}/build").json()["sheet"]["wires"]
+    assert next(w for w in rows if w["item"]["a"] == "K1:13" and w["item"]["b"] == "S1:2")["length_mm"] == 610

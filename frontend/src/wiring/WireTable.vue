@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { WireRow } from '@/api/client'
 import { useJournal } from '@/stores/journal'
@@ -43,8 +43,12 @@ function note(w: WireRow, more: Record<string, unknown>): void {
   }
   journal.add(starter.id, 'wire', body)
 }
-function measured(w: WireRow, field: 'length_mm' | 'torque_nm', event: Event): void {
-  const text = (event.target as HTMLInputElement).value.trim().replace(',', '.')
+/** What is being typed stays in its field, also when the list arrives anew meanwhile. */
+const typed = ref<Record<string, string>>({})
+function measured(w: WireRow, field: 'length_mm' | 'torque_nm'): void {
+  const place = `${w.item.key} ${field}`
+  const text = (typed.value[place] ?? '').trim().replace(',', '.')
+  typed.value = Object.fromEntries(Object.entries(typed.value).filter(([k]) => k !== place))
   if (text === '' || Number(text) === w[field]) return
   note(w, { [field]: Number.isNaN(Number(text)) ? text : Number(text) })
 }
@@ -98,10 +102,11 @@ function measured(w: WireRow, field: 'length_mm' | 'torque_nm', event: Event): v
           <input
             v-if="w.item.kind === 'wire' || (f.name === 'torque_nm' && w.item.kind !== 'bridge')"
             inputmode="decimal"
-            :value="w[f.name] ?? ''"
+            :value="typed[`${w.item.key} ${f.name}`] ?? w[f.name] ?? ''"
             :aria-label="`${f.words} wire ${w.item.number} from ${w.item.a} in ${f.unit}`"
             :disabled="!able"
-            @change="measured(w, f.name, $event)"
+            @input="typed[`${w.item.key} ${f.name}`] = ($event.target as HTMLInputElement).value"
+            @change="measured(w, f.name)"
             @click.stop
           />
         </td>
