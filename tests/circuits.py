@@ -2,13 +2,13 @@
 
 from typing import Any
 
-from volmek.core.circuit.dynamics import usual
-from volmek.core.circuit.faults import damage
-from volmek.core.circuit.netlist import Circuit
-from volmek.core.circuit.report import run_script
+from volmek.core.circuit.faults.injection import damage
+from volmek.core.circuit.kernel.dynamics import usual
+from volmek.core.circuit.kernel.report import run_script
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import SCHEMES, circuit_of
-from volmek.core.circuit.simulate import Simulator
-from volmek.core.document import parse
+from volmek.core.document.model import parse
 
 EVERYTHING: dict[str, Any] = {
     "lamps": ["running", "stopped", "tripped", "phase_healthy", "phase_fault"], "phase_monitor": "three_wire",

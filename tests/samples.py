@@ -2,10 +2,10 @@
 
 from typing import Any
 
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.design import Design, design
+from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.devices.device import Device
-from volmek.core.document import parse
+from volmek.core.document.model import parse
+from volmek.core.sizing import Design, design
 
 
 def iec(**parts: Any) -> dict[str, Any]:

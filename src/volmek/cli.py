@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING, NoReturn
 
 import click
 
-from volmek.core.errors import ProblemError
+from volmek.core.document.errors import ProblemError
 
 if TYPE_CHECKING:  # the commands load what they need themselves, so that each starts quickly
-    from volmek.core.catalogue import Catalogue
+    from volmek.core.catalogue.catalogue import Catalogue
     from volmek.core.circuit.live import Live
-    from volmek.core.document import StarterDocument
+    from volmek.core.document.model import StarterDocument
 
 
 def _fail(problems: object) -> NoReturn:
@@ -28,7 +28,7 @@ def main() -> None:
 
 def _catalogue(name: str) -> "Catalogue":
     """The catalogue in a file; one line for each problem and exit status 2 when it has any."""
-    from volmek.core.catalogue import Catalogue
+    from volmek.core.catalogue.catalogue import Catalogue
     from volmek.files.catalogue_files import read_catalogue
 
     try:
@@ -69,9 +69,9 @@ def size(file: str, working: bool, files: tuple[str, ...]) -> None:
     FILE holds one document, or a list of them, which gives a list; - reads standard input. Bad input exits with
     2 and says each problem on a line of its own, with the field.
     """
-    from volmek.core.catalogue import reference_catalogue, side_by_side
-    from volmek.core.design import design
-    from volmek.core.errors import Problem
+    from volmek.core.catalogue.catalogue import reference_catalogue, side_by_side
+    from volmek.core.document.errors import Problem
+    from volmek.core.sizing import design
     from volmek.files.documents import numbered, read_documents
 
     try:
@@ -119,7 +119,7 @@ def _document(file: str) -> "StarterDocument":
 
 
 def _live(file: str, faults: tuple[str, ...] = ()) -> "Live":
-    from volmek.core.catalogue import reference_catalogue
+    from volmek.core.catalogue.catalogue import reference_catalogue
     from volmek.core.circuit.live import live
 
     try:
@@ -146,7 +146,7 @@ FAULT = click.option(
 @FILE
 def circuit(file: str) -> None:
     """Print the power and control circuit of the starter document in FILE as JSON."""
-    from volmek.core.circuit.report import as_json
+    from volmek.core.circuit.kernel.report import as_json
 
     _print(as_json(_live(file).circuit))
 
@@ -159,7 +159,7 @@ def circuit(file: str) -> None:
 @FAULT
 def simulate(file: str, script: str, faults: tuple[str, ...]) -> None:
     """Operate the circuit of FILE and print what each operation comes to."""
-    from volmek.core.circuit.report import run_script
+    from volmek.core.circuit.kernel.report import run_script
 
     try:
         _print(run_script(_live(file, faults).simulator, script))
@@ -174,7 +174,7 @@ def prove(file: str, faults: tuple[str, ...]) -> None:
     """Prove the rules of the control circuit of FILE; exits with 1 when one is broken."""
     from dataclasses import asdict
 
-    from volmek.core.circuit import prove as proofs
+    from volmek.core.circuit.proof import rules as proofs
 
     simulator = _live(file, faults).simulator
     found = proofs.prove(simulator.circuit, simulator.engine)
@@ -188,7 +188,7 @@ def failures(file: str) -> None:
     """Print what each single fault of the circuit of FILE does."""
     from dataclasses import asdict
 
-    from volmek.core.circuit import failures as table
+    from volmek.core.circuit.faults import failures as table
 
     _print([asdict(f) for f in table.failures(_live(file).circuit)])
 
@@ -206,7 +206,7 @@ def plan(file: str, first: str) -> None:
     """Print the build and test plan of the starter document in FILE as JSON: wires, stages, readings, what must be seen."""
     from dataclasses import asdict
 
-    from volmek.core.circuit.plan import build_plan
+    from volmek.core.circuit.build.plan import build_plan
 
     it = _live(file)
     made = build_plan(it, _document(file), "power_first" if first == "power" else "control_first")
@@ -231,7 +231,7 @@ def meter(file: str, port: int, script: str, speed: float, faults: tuple[str, ..
     """Stand in for a Modbus TCP panel meter in the supply of the starter in FILE, until Ctrl+C."""
     import threading
 
-    from volmek.core.circuit.simulate import operations
+    from volmek.core.circuit.kernel.simulate import operations
     from volmek.standin.meter import MeterServer, panel_meter
 
     it = _live(file, faults)

@@ -23,24 +23,23 @@ from waitress.server import create_server
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from circuits import EVERYTHING
 from samples import iec, nec, single_phase
-from volmek.core.catalogue import Catalogue, reference_catalogue
-from volmek.core.changeover import star_time_curve
-from volmek.core.circuit.causes import causes_of_check, causes_of_step
-from volmek.core.circuit.drawing import draw_control
-from volmek.core.circuit.failures import failures
+from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue
+from volmek.core.catalogue.device_types import TABLES, Contactor, Device, TestedCombination
+from volmek.core.circuit.build.causes import causes_of_check, causes_of_step
+from volmek.core.circuit.build.plan import build_plan
+from volmek.core.circuit.drawing.control import draw_control
+from volmek.core.circuit.drawing.power import draw_power
+from volmek.core.circuit.faults.failures import failures
+from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.live import Live, live
-from volmek.core.circuit.plan import build_plan
-from volmek.core.circuit.power_drawing import draw_power
-from volmek.core.circuit.prove import prove
+from volmek.core.circuit.proof.rules import prove
 from volmek.core.circuit.schemes import circuit_of
-from volmek.core.circuit.simulate import Simulator
-from volmek.core.design import design
-from volmek.core.device_types import TABLES, Contactor, Device, TestedCombination
-from volmek.core.document import StarterDocument, parse
-from volmek.core.runup import run_up
-from volmek.core.start_sheet import built_of
-from volmek.core.starters import METHODS
-from volmek.core.time_current import time_current_sheet
+from volmek.core.document.model import StarterDocument, parse
+from volmek.core.methods import METHODS
+from volmek.core.physics.run_up import run_up
+from volmek.core.sizing import built_of, design
+from volmek.core.start.changeover import star_time_curve
+from volmek.core.views.time_current import time_current_sheet
 from volmek.files.catalogue_files import read_catalogue, write_xlsx
 from volmek.store.engine import make_engine
 from volmek.store.records import add_entry

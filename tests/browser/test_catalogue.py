@@ -5,7 +5,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from volmek.core.catalogue import reference_catalogue
+from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.files.catalogue_files import write_csv, write_xlsx
 
 R = reference_catalogue()

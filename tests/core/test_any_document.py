@@ -10,13 +10,13 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from samples import run
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.document import parse
-from volmek.core.errors import ProblemError
-from volmek.core.phase_sheet import phase_failure_sheet
-from volmek.core.start_sheet import start_sheet
-from volmek.core.starters import METHODS
-from volmek.core.time_current import time_current_sheet
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import parse
+from volmek.core.methods import METHODS
+from volmek.core.views.phase_loss import phase_failure_sheet
+from volmek.core.views.start import start_sheet
+from volmek.core.views.time_current import time_current_sheet
 from volmek.files.sheet import Place, sheet_html
 
 TYPES = sorted(reference_catalogue().types())

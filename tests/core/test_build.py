@@ -11,20 +11,20 @@ from hypothesis import strategies as st
 
 from circuits import EVERYTHING, VARIANTS, WITH_CONTROL, made
 from samples import iec, nec, single_phase
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.circuit.causes import causes_of_check, causes_of_step, choices
-from volmek.core.circuit.checks import Dead
-from volmek.core.circuit.dynamics import usual
-from volmek.core.circuit.engine import Engine
-from volmek.core.circuit.faults import damage
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.circuit.build.causes import causes_of_check, causes_of_step, choices
+from volmek.core.circuit.build.continuity import Dead
+from volmek.core.circuit.build.plan import Plan, Run, build_plan, partial
+from volmek.core.circuit.build.wiring import crowded, wire_list, wired
+from volmek.core.circuit.faults.injection import damage
+from volmek.core.circuit.kernel.dynamics import usual
+from volmek.core.circuit.kernel.engine import Engine
+from volmek.core.circuit.kernel.report import run_script
+from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.live import Live, live
-from volmek.core.circuit.netlist import Circuit
-from volmek.core.circuit.plan import Plan, Run, build_plan, partial
-from volmek.core.circuit.report import run_script
-from volmek.core.circuit.simulate import Simulator
-from volmek.core.circuit.wiring import crowded, wire_list, wired
-from volmek.core.document import StarterDocument, parse
-from volmek.core.errors import ProblemError
+from volmek.core.circuit.model.netlist import Circuit
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import StarterDocument, parse
 from volmek.data.loader import demo
 
 DRIVE: dict[str, Any] = {

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from samples import codes, device, iec, nec, run, single_phase
 from volmek.core.devices.cable import cable_factor, voltage_drop_v
-from volmek.core.errors import NoDeviceError
+from volmek.core.document.errors import NoDeviceError
 
 
 def cable(**supply: Any) -> Any:

@@ -7,13 +7,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.curves import am_time_s, gg_fast_time_s, gg_gates, gg_slow_time_s, miniature_edges, moulded_case_edges
-from volmek.core.device_types import Coil
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.catalogue.device_types import Coil
 from volmek.core.devices.branch_device import branch_rating_a, exception_pct
 from volmek.core.devices.conductor import ampacity_factor
-from volmek.core.document import ProtectionDevice
-from volmek.core.tables import interpolate, log_interpolate, nec_standard_ratings_a
+from volmek.core.document.model import ProtectionDevice
+from volmek.core.physics.thermal import (
+    am_time_s,
+    gg_fast_time_s,
+    gg_gates,
+    gg_slow_time_s,
+    miniature_edges,
+    moulded_case_edges,
+)
+from volmek.core.standards.tables import interpolate, log_interpolate, nec_standard_ratings_a
 from volmek.data.loader import STANDARDS, DataError, parse, standard
 
 C = reference_catalogue()

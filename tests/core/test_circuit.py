@@ -8,27 +8,27 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from circuits import LAMPS, VARIANTS, coils, lit, made, script
-from volmek.core.circuit.difference import difference
-from volmek.core.circuit.drawing import CircuitDrawing, draw_control
-from volmek.core.circuit.dynamics import usual
-from volmek.core.circuit.engine import Engine
-from volmek.core.circuit.failures import failures
-from volmek.core.circuit.faults import damage
-from volmek.core.circuit.layout import lay_out
-from volmek.core.circuit.mistakes import mistakes
-from volmek.core.circuit.netlist import Circuit
-from volmek.core.circuit.notation import parallel, parse_line, series
-from volmek.core.circuit.power import PowerNet
-from volmek.core.circuit.power_drawing import draw_power
-from volmek.core.circuit.prove import lie_of, needs_mechanical, prove
-from volmek.core.circuit.report import auxiliary_contacts, crowded_terminals, lamp_table
+from volmek.core.circuit.build.difference import difference
+from volmek.core.circuit.drawing.control import CircuitDrawing, draw_control
+from volmek.core.circuit.drawing.layout import lay_out
+from volmek.core.circuit.drawing.power import draw_power
+from volmek.core.circuit.faults.failures import failures
+from volmek.core.circuit.faults.injection import damage
+from volmek.core.circuit.faults.mistakes import mistakes
+from volmek.core.circuit.kernel.dynamics import usual
+from volmek.core.circuit.kernel.engine import Engine
+from volmek.core.circuit.kernel.power import PowerNet
+from volmek.core.circuit.kernel.report import auxiliary_contacts, crowded_terminals, lamp_table
+from volmek.core.circuit.kernel.simulate import Event, Simulator, operations
+from volmek.core.circuit.kernel.timeline import Operation, play
+from volmek.core.circuit.model.netlist import Circuit
+from volmek.core.circuit.model.notation import parallel, parse_line, series
+from volmek.core.circuit.proof.rules import lie_of, needs_mechanical, prove
+from volmek.core.circuit.proof.story import timed
 from volmek.core.circuit.schemes import circuit_of
-from volmek.core.circuit.sheet import rest_closed
-from volmek.core.circuit.simulate import Event, Simulator, operations
-from volmek.core.circuit.story import timed
-from volmek.core.circuit.timeline import Operation, play
-from volmek.core.document import parse
-from volmek.core.errors import ProblemError
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import parse
+from volmek.core.views.circuit import rest_closed
 
 
 def broken(circuit: Circuit, *faults: str) -> dict[str, list[str]]:
@@ -169,7 +169,7 @@ def test_maintained_contacts_stand_by_and_float() -> None:
 
 
 def test_rotor_resistors_let_a_slip_ring_motor_up_in_steps() -> None:
-    from volmek.core.catalogue import reference_catalogue
+    from volmek.core.catalogue.catalogue import reference_catalogue
     from volmek.core.circuit.live import live
 
     d = parse(
@@ -228,7 +228,7 @@ def test_low_voltage_holds_and_lets_drop() -> None:
 
 
 def test_the_relay_trips_a_motor_that_cannot_start() -> None:
-    from volmek.core.curves import trip_class_edges
+    from volmek.core.physics.thermal import trip_class_edges
 
     stalled = usual(1e6, trip_class_edges("10").mean)
     log: list[Event] = []

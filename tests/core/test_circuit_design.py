@@ -6,16 +6,16 @@ import pytest
 
 from circuits import VARIANTS, made
 from samples import device, iec, run
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.circuit.faults import damage
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.circuit.faults.injection import damage
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.kernel.timeline import Operation, play
 from volmek.core.circuit.live import live
 from volmek.core.circuit.needs import circuit_needs
-from volmek.core.circuit.prove import Proof, prove
-from volmek.core.circuit.sheet import circuit_sheet
-from volmek.core.circuit.simulate import Simulator
-from volmek.core.circuit.story import timed
-from volmek.core.circuit.timeline import Operation, play
-from volmek.core.document import parse
+from volmek.core.circuit.proof.rules import Proof, prove
+from volmek.core.circuit.proof.story import timed
+from volmek.core.document.model import parse
+from volmek.core.views.circuit import circuit_sheet
 
 CATALOGUE = reference_catalogue()
 FAN: dict[str, Any] = iec(

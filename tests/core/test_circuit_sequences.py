@@ -7,16 +7,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from circuits import VARIANTS, coils, lit, made, script
-from volmek.core.circuit.dynamics import usual
-from volmek.core.circuit.engine import Engine
-from volmek.core.circuit.netlist import Circuit
-from volmek.core.circuit.power import PowerNet, PowerState
-from volmek.core.circuit.prove import prove
-from volmek.core.circuit.report import settled
+from volmek.core.circuit.kernel.dynamics import usual
+from volmek.core.circuit.kernel.engine import Engine
+from volmek.core.circuit.kernel.power import PowerNet, PowerState
+from volmek.core.circuit.kernel.report import settled
+from volmek.core.circuit.kernel.simulate import Simulator, State
+from volmek.core.circuit.kernel.timeline import Operation, frame, live_terminals, play
+from volmek.core.circuit.model.netlist import Circuit
+from volmek.core.circuit.proof.rules import prove
 from volmek.core.circuit.schemes import circuit_of
-from volmek.core.circuit.simulate import Simulator, State
-from volmek.core.circuit.timeline import Operation, frame, live_terminals, play
-from volmek.core.document import parse
+from volmek.core.document.model import parse
 
 Step = tuple[str, set[str], str]
 LIT: dict[str, Any] = {"lamps": ["running", "stopped", "tripped"]}

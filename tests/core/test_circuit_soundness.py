@@ -8,23 +8,23 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from circuits import EVERYTHING, VARIANTS, made
-from volmek.core.circuit.drawing import Ink, Style, draw_control
-from volmek.core.circuit.engine import Engine
-from volmek.core.circuit.failures import failures, single_faults
-from volmek.core.circuit.faults import damage
-from volmek.core.circuit.layout import lay_out
-from volmek.core.circuit.mistakes import mistakes
+from volmek.core.circuit.drawing.control import Ink, Style, draw_control
+from volmek.core.circuit.drawing.layout import lay_out
+from volmek.core.circuit.drawing.power import draw_power
+from volmek.core.circuit.faults.failures import failures, single_faults
+from volmek.core.circuit.faults.injection import damage
+from volmek.core.circuit.faults.mistakes import mistakes
+from volmek.core.circuit.kernel.engine import Engine
+from volmek.core.circuit.kernel.report import auxiliary_contacts, crowded_terminals, lamp_table
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.model.netlist import HALF, PRESSED, REST, Circuit
 from volmek.core.circuit.needs import circuit_needs
-from volmek.core.circuit.netlist import HALF, PRESSED, REST, Circuit
-from volmek.core.circuit.power_drawing import draw_power
-from volmek.core.circuit.prove import RULES, prove
-from volmek.core.circuit.report import auxiliary_contacts, crowded_terminals, lamp_table
+from volmek.core.circuit.proof.rules import RULES, prove
+from volmek.core.circuit.proof.walk import Walk
 from volmek.core.circuit.schemes import SCHEMES, circuit_of
-from volmek.core.circuit.simulate import Simulator
-from volmek.core.circuit.walk import Walk
-from volmek.core.document import Control, StarterDocument, parse
-from volmek.core.drawing import Shape
-from volmek.core.errors import ProblemError
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import Control, StarterDocument, parse
+from volmek.core.results.drawing import Shape
 
 STYLES: tuple[Style, ...] = ("columns", "ladder")
 

@@ -7,9 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from samples import codes, device, iec, nec, run
-from volmek.core.catalogue import reference_catalogue
+from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.devices.control import closing_steps, step_power_va
-from volmek.core.starters import METHODS
+from volmek.core.methods import METHODS
 
 T1 = {"source": "transformer"}
 DELTA = {"motor": {"rated_power_kw": 37, "rated_current_delta_a": 66}, "protection": {"device": "moulded_case_breaker"}}

@@ -5,10 +5,10 @@ from typing import Any
 import pytest
 
 from samples import codes, device, iec, nec, run, single_phase
-from volmek.core.catalogue import Catalogue, reference_catalogue, side_by_side
-from volmek.core.design import Design, design
-from volmek.core.devices.arithmetic import test_current_r_ka as current_r_ka
-from volmek.core.document import parse
+from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue, side_by_side
+from volmek.core.coordination.checks import test_current_r_ka as current_r_ka
+from volmek.core.document.model import parse
+from volmek.core.sizing import Design, design
 
 FUSE = {"device": "fuse_gg"}
 RELAY = {"device": "magnetic_breaker"}

@@ -5,12 +5,12 @@ from math import log
 import pytest
 
 from samples import codes, device, iec, nec, run
-from volmek.core.catalogue import Catalogue, reference_catalogue
-from volmek.core.curves import trip_class_edges
-from volmek.core.design import design
-from volmek.core.device_types import TABLES
-from volmek.core.document import parse
-from volmek.core.errors import NoDeviceError, ProblemError
+from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue
+from volmek.core.catalogue.device_types import TABLES
+from volmek.core.document.errors import NoDeviceError, ProblemError
+from volmek.core.document.model import parse
+from volmek.core.physics.thermal import trip_class_edges
+from volmek.core.sizing import design
 from volmek.data.loader import reference
 
 
@@ -183,7 +183,7 @@ def test_a_capacitor_behind_the_relay_and_current_transformers_change_the_dial()
 
 @pytest.mark.parametrize("name", ["5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E"])
 def test_trip_class_edges_meet_the_standard(name: str) -> None:
-    from volmek.core.tables import row_of
+    from volmek.core.standards.tables import row_of
 
     row, edges = row_of("overload_trip_class_iec", "trip_class", name), trip_class_edges(name)
     assert edges.fast.trip_time_s(7.2) == pytest.approx(row["time_at_7_2_min_s"])

@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from volmek.core.document import FIELD_NAMES, parse
-from volmek.core.errors import ProblemError
-from volmek.core.figures import Working, as_read, substitute
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import FIELD_NAMES, parse
+from volmek.core.results.figures import Working, as_read, substitute
 
 LIMITS: list[tuple[str, Any, str]] = [
     ("version", 2, "it reads version 1"),

@@ -7,9 +7,9 @@ from typing import Any
 import pytest
 
 from samples import codes, iec, nec, run, single_phase
-from volmek.core.design import OVERRIDABLE
-from volmek.core.document import StarterDocument, parse
-from volmek.core.findings import ORDER
+from volmek.core.document.model import StarterDocument, parse
+from volmek.core.results.findings import ORDER
+from volmek.core.sizing import OVERRIDABLE
 from volmek.data.loader import finding_rules
 
 CORE = Path(__file__).parents[2] / "src" / "volmek" / "core"

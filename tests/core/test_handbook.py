@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from volmek.core.document import StarterDocument
-from volmek.core.handbook import find_schools, find_tables, schools, table_pages
+from volmek.core.document.model import StarterDocument
+from volmek.core.standards.handbook import find_schools, find_tables, schools, table_pages
 from volmek.data.loader import STANDARDS, handbook, standard
 
 

@@ -8,11 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from samples import codes, device, iec, nec, run
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.document import parse
-from volmek.core.errors import ProblemError
-from volmek.core.starters import METHODS, method_of
-from volmek.core.starters.choose import Offer, offers
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import method_of, parse
+from volmek.core.methods import METHODS
+from volmek.core.methods.choose import Offer, offers
 
 
 def of(method: str, **parts: Any) -> dict[str, Any]:

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from samples import codes, iec, run
-from volmek.core.network import protective_section_mm2, split, transformer_prospective_current_a
+from volmek.core.plate.network import protective_section_mm2, split, transformer_prospective_current_a
 
 TRANSFORMER = {"prospective_current_ka": None, "transformer_kva": 400, "transformer_uk_pct": 4}
 

@@ -7,11 +7,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from samples import codes, device, iec, nec
-from volmek.core.catalogue import Catalogue, number_trouble, read_rows, reference_catalogue, remarks, side_by_side
-from volmek.core.catalogue_guide import table_guides
-from volmek.core.design import Design, design, in_use
-from volmek.core.device_types import TABLES, TableName
-from volmek.core.document import parse
+from volmek.core.catalogue.catalogue import (
+    Catalogue,
+    number_trouble,
+    read_rows,
+    reference_catalogue,
+    remarks,
+    side_by_side,
+)
+from volmek.core.catalogue.device_types import TABLES, TableName
+from volmek.core.catalogue.guide import table_guides
+from volmek.core.document.model import parse
+from volmek.core.sizing import Design, design, in_use
 
 R = reference_catalogue()
 METHODS = ("direct_on_line", "star_delta", "autotransformer")

@@ -5,9 +5,9 @@ from math import sqrt
 import pytest
 
 from samples import codes, iec, nec, run
-from volmek.core.errors import PlateError, ProblemError
-from volmek.core.plate import full_load_current_a, negative_sequence_ratio
-from volmek.core.tables import motor_current_iec_a, motor_current_nec_a
+from volmek.core.document.errors import PlateError, ProblemError
+from volmek.core.plate.plate import full_load_current_a, negative_sequence_ratio
+from volmek.core.standards.tables import motor_current_iec_a, motor_current_nec_a
 
 
 @pytest.mark.parametrize(

@@ -6,7 +6,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from samples import codes, device, iec, nec, run
-from volmek.core.errors import Problem, ProblemError
+from volmek.core.document.errors import Problem, ProblemError
 
 KINDS = [
     "motor_breaker",
@@ -102,7 +102,7 @@ def test_the_lower_trip_edge_clears_the_inrush_or_there_is_a_finding(
 def test_a_trip_class_that_is_passed_without_finding_lets_the_start_pass(
     power: float, ratio: float, start: float
 ) -> None:
-    from volmek.core.curves import trip_class_edges
+    from volmek.core.physics.thermal import trip_class_edges
 
     d = tried(iec(motor=motor(power, ratio), load={"start_time_s": start}, protection={"device": "fuse_am"}))
     assume(d is not None)
@@ -152,7 +152,7 @@ def test_north_american_overload_never_passes_its_limit_without_a_stop(
     )
 )
 def test_any_plain_data_is_a_design_or_a_problem_in_words(data: object) -> None:
-    from volmek.core.document import parse
+    from volmek.core.document.model import parse
 
     problems: tuple[Problem, ...] = ()
     try:

@@ -8,12 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from samples import iec, single_phase
-from volmek.core.catalogue import reference_catalogue
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.circuit.build.plan import Stage, build_plan
 from volmek.core.circuit.live import live
-from volmek.core.circuit.plan import Stage, build_plan
-from volmek.core.design import design
-from volmek.core.document import parse
-from volmek.core.errors import ProblemError
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import parse
 from volmek.core.record.bodies import parse_body
 from volmek.core.record.history import Measured, chart, history, measured, taken_together, trend
 from volmek.core.record.items import Item, commissioning, judge, refusal, repeated
@@ -29,7 +28,8 @@ from volmek.core.record.journal import (
     stage_state,
     subject_of,
 )
-from volmek.core.record.sheet import build_sheet, record_sheet
+from volmek.core.sizing import design
+from volmek.core.views.record import build_sheet, record_sheet
 from volmek.standin.meter import panel_meter
 
 DOCUMENT = parse(

@@ -11,11 +11,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from samples import codes, device, iec, run, single_phase
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.curves import trip_class_edges
-from volmek.core.document import parse
-from volmek.core.errors import ProblemError
-from volmek.core.motor_model import (
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import parse
+from volmek.core.phase_loss.open_phase import open_phase, positive_ohm, relay_on_two_phases
+from volmek.core.physics.motor_model import (
     MotorModel,
     closed_form_torque,
     current_parameter,
@@ -23,12 +23,12 @@ from volmek.core.motor_model import (
     double_cage,
     double_cage_torque,
 )
-from volmek.core.phase_failure import open_phase, positive_ohm, relay_on_two_phases
-from volmek.core.phase_sheet import phase_failure_sheet, unbalance
-from volmek.core.profile import Profile, heat_a2s, longest_warm, thermal_peak
-from volmek.core.reclosing import LINK_ANGLE_DEG, better_links, reclosing
-from volmek.core.runup import Drive, LoadModel, Stage, run_up
-from volmek.core.start_sheet import start_sheet
+from volmek.core.physics.profile import Profile, heat_a2s, longest_warm, thermal_peak
+from volmek.core.physics.reclosing import LINK_ANGLE_DEG, better_links, reclosing
+from volmek.core.physics.run_up import Drive, LoadModel, Stage, run_up
+from volmek.core.physics.thermal import trip_class_edges
+from volmek.core.views.phase_loss import phase_failure_sheet, unbalance
+from volmek.core.views.start import start_sheet
 
 DIRECT = Stage("direct on line")
 STAR = Stage("in star", 1 / 3, 1 / 3)

@@ -8,12 +8,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from samples import codes, device, iec, nec, run, single_phase
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.document import parse
-from volmek.core.errors import ProblemError
-from volmek.core.starters.choose import offers
-from volmek.core.starters.single_phase import capacitor_voltage_v, discharge_time_s, typical_run_capacitor_uf
-from volmek.core.tables import motor_current_nec_a
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import parse
+from volmek.core.methods.choose import offers
+from volmek.core.methods.single_phase import capacitor_voltage_v, discharge_time_s, typical_run_capacitor_uf
+from volmek.core.standards.tables import motor_current_nec_a
 
 
 def test_the_current_has_no_root_three() -> None:

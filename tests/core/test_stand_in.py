@@ -9,10 +9,10 @@ from pymodbus.client.mixin import ModbusClientMixin
 
 from circuits import WITH_CONTROL
 from samples import iec, single_phase
-from volmek.core.catalogue import reference_catalogue
+from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.live import live
-from volmek.core.document import parse
-from volmek.core.errors import ProblemError
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import parse
 from volmek.meters.registers import QUANTITIES, MeterSettings, Register, stand_in_map
 from volmek.standin.meter import PanelMeter, panel_meter
 

@@ -6,11 +6,11 @@ from typing import Any
 import pytest
 
 from samples import codes, iec, nec, run, single_phase
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.curves import gg_gates, trip_class_edges
-from volmek.core.document import parse
-from volmek.core.errors import ProblemError
-from volmek.core.time_current import TimeCurrentSheet, TimeCurve, points_csv, read_at, time_current_sheet
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import parse
+from volmek.core.physics.thermal import gg_gates, trip_class_edges
+from volmek.core.views.time_current import TimeCurrentSheet, TimeCurve, points_csv, read_at, time_current_sheet
 from volmek.files.svg import to_svg
 
 RELAY = {"device": "magnetic_breaker"}

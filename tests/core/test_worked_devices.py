@@ -8,15 +8,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from samples import codes, device, iec, nec, run, single_phase
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.devices.arithmetic import first_touch_a, last_crossing_a
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.coordination.checks import first_touch_a, last_crossing_a
 from volmek.core.devices.coil import control_line_drop_v
 from volmek.core.devices.electronic import underload_threshold_ratio
 from volmek.core.devices.soft_starter import starting_heat
-from volmek.core.errors import ProblemError
-from volmek.core.plate import load_current_ratio
-from volmek.core.start import proposed_time_s
-from volmek.core.starters import METHODS
+from volmek.core.document.errors import ProblemError
+from volmek.core.methods import METHODS
+from volmek.core.plate.plate import load_current_ratio
+from volmek.core.start.start import proposed_time_s
 from volmek.core.symbols import LEADS, symbols
 
 NINE: dict[str, Any] = {
@@ -211,8 +211,8 @@ def test_the_time_of_a_first_stage_is_proposed_for_every_method_that_changes_ove
 
 def test_every_method_has_stages_from_standstill_to_running() -> None:
     from volmek.core.context import Context
-    from volmek.core.document import parse
-    from volmek.core.reading import read_plate
+    from volmek.core.document.model import parse
+    from volmek.core.plate.reading import read_plate
 
     document = parse(iec(motor={**LARGE, "low_speed_current_a": 20, "rotor_voltage_v": 260, "rotor_current_a": 90}))
     plate = read_plate(Context(document, reference_catalogue()))
@@ -224,8 +224,8 @@ def test_every_method_has_stages_from_standstill_to_running() -> None:
 
 
 def test_measured_curves_are_drawn_and_backward_ones_refused() -> None:
-    from volmek.core.document import parse
-    from volmek.core.time_current import time_current_sheet
+    from volmek.core.document.model import parse
+    from volmek.core.views.time_current import time_current_sheet
 
     points = [[20, 600], [100, 8], [400, 0.1]]
     good = iec(protection={"device": "fuse_gg", "measured_curves": [{"name": "F1 in the shop", "points": points}]})

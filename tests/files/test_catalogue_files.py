@@ -9,8 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from openpyxl import Workbook, load_workbook
 
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.device_types import TABLES
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.catalogue.device_types import TABLES
 from volmek.files.catalogue_files import CatalogueFile, read_catalogue, write_csv, write_xlsx
 
 R = reference_catalogue()

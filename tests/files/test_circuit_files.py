@@ -8,10 +8,10 @@ import pytest
 from ezdxf.document import Drawing as Document
 
 from circuits import VARIANTS
-from volmek.core.circuit.drawing import Style, draw_control
-from volmek.core.circuit.power_drawing import draw_power
-from volmek.core.circuit.sheet import at_rest, rest_closed
-from volmek.core.drawing import Drawing, arc, circle, line, rect, text
+from volmek.core.circuit.drawing.control import Style, draw_control
+from volmek.core.circuit.drawing.power import draw_power
+from volmek.core.results.drawing import Drawing, arc, circle, line, rect, text
+from volmek.core.views.circuit import at_rest, rest_closed
 from volmek.files.dxf import MM, to_dxf
 from volmek.files.svg import to_svg
 

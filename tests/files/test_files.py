@@ -7,7 +7,7 @@ from xml.etree import ElementTree
 from pypdf import PdfReader
 
 from samples import iec, nec, run
-from volmek.core.document import parse
+from volmek.core.document.model import parse
 from volmek.core.symbols import symbols
 from volmek.files.sheet import Place, needs_of, sheet_html, sheet_pdf
 from volmek.files.svg import to_svg

@@ -11,8 +11,8 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from sqlalchemy.orm import Session
 
 from samples import iec
-from volmek.core.document import parse
-from volmek.core.errors import ProblemError
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import parse
 from volmek.store.engine import make_engine, upgrade, writer
 from volmek.store.repository import (
     StaleVersionError,

@@ -10,7 +10,7 @@ from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from samples import iec
-from volmek.core.document import parse
+from volmek.core.document.model import parse
 from volmek.core.record.bodies import parse_body
 from volmek.store.engine import alembic_config, make_engine, upgrade
 from volmek.store.records import add_entry, entries, entry_of_key, has_record, seal, seals, unbroken

@@ -11,7 +11,7 @@ from sqlalchemy.exc import IntegrityError, StatementError
 from sqlalchemy.orm import Session
 
 from samples import iec
-from volmek.core.document import parse
+from volmek.core.document.model import parse
 from volmek.store.engine import make_engine, upgrade
 from volmek.store.models import Base, Board, Job, Revision, Starter
 from volmek.store.repository import Kept, create_board, create_starter, differing_fields, read_starter, save_document

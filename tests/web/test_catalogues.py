@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from flask.testing import FlaskClient
 
-from volmek.core.catalogue import reference_catalogue
+from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.files.catalogue_files import read_catalogue, write_csv, write_xlsx
 
 R = reference_catalogue()

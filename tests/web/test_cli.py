@@ -113,7 +113,7 @@ def test_a_killed_server_loses_nothing_that_was_answered(tmp_path: Path) -> None
 
 
 def test_a_catalogue_of_ones_own_is_checked_and_chosen_from(tmp_path: Path) -> None:
-    from volmek.core.catalogue import reference_catalogue
+    from volmek.core.catalogue.catalogue import reference_catalogue
     from volmek.files.catalogue_files import write_csv, write_xlsx
 
     R = reference_catalogue()

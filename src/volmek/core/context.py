@@ -4,10 +4,10 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from volmek.core.catalogue import Catalogue
-from volmek.core.document import StarterDocument
-from volmek.core.figures import Working
-from volmek.core.findings import Finding, Severity
+from volmek.core.catalogue.catalogue import Catalogue
+from volmek.core.document.model import StarterDocument
+from volmek.core.results.figures import Working
+from volmek.core.results.findings import Finding, Severity
 from volmek.data.loader import finding_rules
 
 

@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 
 from volmek.core.devices.device import Device
-from volmek.core.document import StarterDocument
-from volmek.core.drawing import Drawing, Shape, line, rect, text
-from volmek.core.figures import Figure, as_read
-from volmek.core.findings import Finding
-from volmek.core.plate import Plate
+from volmek.core.document.model import StarterDocument
+from volmek.core.plate.plate import Plate
+from volmek.core.results.drawing import Drawing, Shape, line, rect, text
+from volmek.core.results.figures import Figure, as_read
+from volmek.core.results.findings import Finding
 from volmek.core.symbols import symbol_of
 
 

@@ -2,7 +2,7 @@
 
 from functools import cache
 
-from volmek.core.drawing import Drawing, Shape, arc, circle, line, rect, text
+from volmek.core.results.drawing import Drawing, Shape, arc, circle, line, rect, text
 
 WIDTH, HEIGHT, AXIS = 72.0, 66.0, 34.0
 

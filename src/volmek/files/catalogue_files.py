@@ -13,9 +13,9 @@ from openpyxl.styles import Alignment, Font
 from openpyxl.utils import get_column_letter
 from openpyxl.utils.exceptions import InvalidFileException
 
-from volmek.core.catalogue import RowProblem, check_headings, read_rows
-from volmek.core.catalogue_guide import TableGuide, answers, table_guides
-from volmek.core.device_types import TABLES, Device
+from volmek.core.catalogue.catalogue import RowProblem, check_headings, read_rows
+from volmek.core.catalogue.device_types import TABLES, Device
+from volmek.core.catalogue.guide import TableGuide, answers, table_guides
 
 #: The largest file, and what an XLSX file may hold once unpacked.
 MAXIMUM_BYTES, MAXIMUM_UNPACKED_BYTES = 10_000_000, 200_000_000

@@ -3,8 +3,8 @@
 import json
 from typing import Any
 
-from volmek.core.document import StarterDocument, parse
-from volmek.core.errors import Problem, ProblemError
+from volmek.core.document.errors import Problem, ProblemError
+from volmek.core.document.model import StarterDocument, parse
 
 
 def read_documents(text: str) -> tuple[list[StarterDocument], bool]:

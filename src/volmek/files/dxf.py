@@ -2,7 +2,7 @@
 
 import io
 
-from volmek.core.drawing import Drawing, Shape
+from volmek.core.results.drawing import Drawing, Shape
 
 #: Millimetres to a unit of the core's drawings.
 MM = 0.25

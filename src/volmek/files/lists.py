@@ -4,7 +4,7 @@ import csv
 import io
 from collections import defaultdict
 
-from volmek.core.circuit.plan import Plan
+from volmek.core.circuit.build.plan import Plan
 
 
 def _csv(head: list[str], rows: list[list[object]]) -> str:

@@ -4,17 +4,17 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from volmek.core.circuit.drawing import draw_control
+from volmek.core.circuit.build.plan import Plan
+from volmek.core.circuit.drawing.control import draw_control
+from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.circuit.live import Live
-from volmek.core.circuit.plan import Plan
-from volmek.core.circuit.power_drawing import draw_power
-from volmek.core.circuit.prove import prove
-from volmek.core.circuit.sheet import at_rest, rest_closed, style_of
-from volmek.core.design import Design
-from volmek.core.document import StarterDocument
-from volmek.core.drawing import Drawing
+from volmek.core.circuit.proof.rules import prove
+from volmek.core.document.model import StarterDocument
 from volmek.core.record.history import Series
-from volmek.core.record.sheet import BuildSheet, RecordSheet
+from volmek.core.results.drawing import Drawing
+from volmek.core.sizing import Design
+from volmek.core.views.circuit import at_rest, rest_closed, style_of
+from volmek.core.views.record import BuildSheet, RecordSheet
 from volmek.files.sheet import Place, rendered
 
 #: Drawings wider than this are printed across the page.

@@ -2,7 +2,7 @@
 
 from html import escape
 
-from volmek.core.drawing import Drawing, Shape, arc_ends
+from volmek.core.results.drawing import Drawing, Shape, arc_ends
 
 WIDTHS = {"hair": 0.9, "normal": 1.5, "heavy": 2.6}
 INKS = {"ink": "#1b1d1a", "quiet": "#8a8d84", "accent": "#1b1d1a", "stop": "#1b1d1a", "paper": "#ffffff"}
@@ -13,7 +13,7 @@ def to_svg(drawing: Drawing, scale: float = 1.0) -> str:
 
     Examples
     --------
-    >>> from volmek.core.drawing import line
+    >>> from volmek.core.results.drawing import line
     >>> to_svg(Drawing(10, 10, "a line", [line(0, 0, 10, 10)])).count("<polyline")
     1
     """

@@ -11,10 +11,10 @@ from pymodbus.client.mixin import ModbusClientMixin
 from pymodbus.server import ModbusTcpServer
 from pymodbus.simulator import DataType, SimData, SimDevice
 
+from volmek.core.circuit.kernel.simulate import LINES, State
 from volmek.core.circuit.live import Live
-from volmek.core.circuit.simulate import LINES, State
-from volmek.core.document import StarterDocument
-from volmek.core.motor_model import START_POWER_FACTOR
+from volmek.core.document.model import StarterDocument
+from volmek.core.physics.motor_model import START_POWER_FACTOR
 from volmek.meters.registers import stand_in_map
 
 STEP_S = 0.02
@@ -148,7 +148,7 @@ def panel_meter(document: StarterDocument, it: Live) -> PanelMeter:
     supply, motor = document.supply, document.motor
     current = motor.rated_current_delta_a or motor.rated_current_a or motor.rated_current_star_a or 10.0
     if it.built is not None:
-        from volmek.core.start_sheet import built_of
+        from volmek.core.sizing import built_of
 
         current = built_of(document, it.catalogue)[2].design.number
     volts = supply.line_voltage_v or 400.0

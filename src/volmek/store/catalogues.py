@@ -8,9 +8,9 @@ from functools import lru_cache
 from sqlalchemy import Connection, Engine, delete, func, insert, select
 from sqlalchemy.orm import Session
 
-from volmek.core.catalogue import Catalogue, reference_catalogue, side_by_side
-from volmek.core.device_types import TABLES, Device
-from volmek.core.errors import Problem, ProblemError
+from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue, side_by_side
+from volmek.core.catalogue.device_types import TABLES, Device
+from volmek.core.document.errors import Problem, ProblemError
 from volmek.store.models import Board, CatalogueDevice, Preset, now
 from volmek.store.models import Catalogue as CatalogueRow
 

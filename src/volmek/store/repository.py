@@ -8,8 +8,8 @@ from typing import Any, cast
 from sqlalchemy import Connection, Table, bindparam, func, insert, select, update
 from sqlalchemy.orm import Session
 
-from volmek.core.document import Override, StarterDocument
-from volmek.core.errors import Problem, ProblemError
+from volmek.core.document.errors import Problem, ProblemError
+from volmek.core.document.model import Override, StarterDocument
 from volmek.store.models import Board, Job, OverrideNote, Revision, Starter, now
 
 #: Changes of the same fields within this time are one revision: typing 37.5 is one change, not four.

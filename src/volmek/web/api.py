@@ -11,18 +11,18 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 from werkzeug.exceptions import NotFound
 
-from volmek.core.catalogue import Catalogue, reference_catalogue
-from volmek.core.compare import compare
-from volmek.core.design import Design, design, in_use
-from volmek.core.document import StarterDocument, parse
-from volmek.core.errors import Problem, ProblemError
-from volmek.core.figures import as_read
-from volmek.core.handbook import find_schools, find_tables, usual_loads
-from volmek.core.phase_sheet import phase_failure_sheet, unbalance
-from volmek.core.start_sheet import start_sheet
-from volmek.core.starters.choose import offers
+from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue
+from volmek.core.document.errors import Problem, ProblemError
+from volmek.core.document.model import StarterDocument, parse
+from volmek.core.methods.choose import offers
+from volmek.core.results.figures import as_read
+from volmek.core.sizing import Design, design, in_use
+from volmek.core.standards.handbook import find_schools, find_tables, usual_loads
 from volmek.core.symbols import symbols
-from volmek.core.time_current import points_csv, time_current_sheet
+from volmek.core.views.compare import compare
+from volmek.core.views.phase_loss import phase_failure_sheet, unbalance
+from volmek.core.views.start import start_sheet
+from volmek.core.views.time_current import points_csv, time_current_sheet
 from volmek.files.sheet import Place, picked_of, sheet_html, sheet_pdf
 from volmek.files.svg import to_svg
 from volmek.store.catalogues import kept_text, numbers_of, with_kept

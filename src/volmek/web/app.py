@@ -10,8 +10,8 @@ from flask_openapi3.openapi import OpenAPI
 from pydantic import BaseModel, ValidationError
 from werkzeug.exceptions import HTTPException
 
-from volmek.core.document import problems_of
-from volmek.core.errors import Problem, ProblemError
+from volmek.core.document.errors import Problem, ProblemError
+from volmek.core.document.model import problems_of
 from volmek.store.engine import make_engine, upgrade
 from volmek.store.repository import StaleVersionError
 from volmek.web import catalogues, circuits, papers, records

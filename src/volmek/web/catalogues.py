@@ -10,11 +10,11 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from volmek.core.catalogue import Catalogue, RowProblem, reference_catalogue, remarks
-from volmek.core.catalogue_guide import TableGuide, table_guides
-from volmek.core.device_types import TABLES, Device, TableName
-from volmek.core.document import parse
-from volmek.core.errors import Problem, ProblemError
+from volmek.core.catalogue.catalogue import Catalogue, RowProblem, reference_catalogue, remarks
+from volmek.core.catalogue.device_types import TABLES, Device, TableName
+from volmek.core.catalogue.guide import TableGuide, table_guides
+from volmek.core.document.errors import Problem, ProblemError
+from volmek.core.document.model import parse
 from volmek.files.catalogue_files import MAXIMUM_BYTES, CatalogueFile, read_catalogue, write_csv, write_xlsx
 from volmek.store.catalogues import (
     SHIPPED,

@@ -7,16 +7,16 @@ from flask import Response, send_file
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, ConfigDict, Field
 
-from volmek.core.circuit.difference import Difference, difference
-from volmek.core.circuit.failures import Failure, failures
-from volmek.core.circuit.faults import damage
+from volmek.core.circuit.build.difference import Difference, difference
+from volmek.core.circuit.faults.failures import Failure, failures
+from volmek.core.circuit.faults.injection import damage
+from volmek.core.circuit.faults.mistakes import Mistake, mistakes
+from volmek.core.circuit.kernel.timeline import Operation, Timeline, play
 from volmek.core.circuit.live import live
-from volmek.core.circuit.mistakes import Mistake, mistakes
-from volmek.core.circuit.prove import Proof, prove
-from volmek.core.circuit.sheet import CircuitSheet, at_rest, circuit_sheet
-from volmek.core.circuit.story import timed
-from volmek.core.circuit.timeline import Operation, Timeline, play
-from volmek.core.document import StarterType, parse
+from volmek.core.circuit.proof.rules import Proof, prove
+from volmek.core.circuit.proof.story import timed
+from volmek.core.document.model import StarterType, parse
+from volmek.core.views.circuit import CircuitSheet, at_rest, circuit_sheet
 from volmek.files.dxf import to_dxf
 from volmek.files.svg import to_svg
 from volmek.web.common import NOT_FOUND, REFUSED, looked_at, operation_id

@@ -9,9 +9,9 @@ from sqlalchemy import Connection, Engine
 from sqlalchemy.orm import Session
 from werkzeug.exceptions import NotFound
 
-from volmek.core.catalogue import Catalogue
-from volmek.core.document import StarterDocument, parse
-from volmek.core.errors import Problem
+from volmek.core.catalogue.catalogue import Catalogue
+from volmek.core.document.errors import Problem
+from volmek.core.document.model import StarterDocument, parse
 from volmek.store.catalogues import catalogue_for, with_kept
 from volmek.store.engine import writer
 from volmek.store.models import Board

@@ -5,10 +5,10 @@ import json
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.design import design, in_use
-from volmek.core.document import parse
-from volmek.core.errors import ProblemError
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import parse
+from volmek.core.sizing import design, in_use
 from volmek.data.loader import demo
 from volmek.store.catalogues import kept_text
 from volmek.store.models import Board, Starter

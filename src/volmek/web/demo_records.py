@@ -8,8 +8,8 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from volmek.core.catalogue import reference_catalogue
-from volmek.core.circuit.plan import Plan, Stage
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.circuit.build.plan import Plan, Stage
 from volmek.core.record.bodies import parse_body
 from volmek.core.record.journal import check_id
 from volmek.data.loader import demo

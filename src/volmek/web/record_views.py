@@ -8,14 +8,14 @@ from typing import Literal
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
-from volmek.core.catalogue import Catalogue
+from volmek.core.catalogue.catalogue import Catalogue
+from volmek.core.circuit.build.plan import Plan, build_plan
 from volmek.core.circuit.live import Live, live
-from volmek.core.circuit.plan import Plan, build_plan
-from volmek.core.design import Design, design
-from volmek.core.document import StarterDocument, parse
-from volmek.core.errors import ProblemError
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import StarterDocument, parse
 from volmek.core.record.items import Item, commissioning
 from volmek.core.record.journal import Folded, fold, open_points
+from volmek.core.sizing import Design, design
 from volmek.store.records import entries
 from volmek.store.repository import Kept, read_starter
 from volmek.web.common import catalogue_of

@@ -10,15 +10,15 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
 from werkzeug.exceptions import NotFound
 
-from volmek.core.circuit.causes import Cause, causes_of_check, causes_of_step
+from volmek.core.circuit.build.causes import Cause, causes_of_check, causes_of_step
+from volmek.core.circuit.build.plan import Stage
 from volmek.core.circuit.live import live
-from volmek.core.circuit.plan import Stage
-from volmek.core.errors import Problem, ProblemError
+from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.record.bodies import parse_body
 from volmek.core.record.history import Series, history
 from volmek.core.record.items import repeated
 from volmek.core.record.journal import Entry, Folded, check_id, fold, refused
-from volmek.core.record.sheet import BuildSheet, RecordSheet, build_sheet, record_sheet
+from volmek.core.views.record import BuildSheet, RecordSheet, build_sheet, record_sheet
 from volmek.meters.client import Readout, read_meter
 from volmek.meters.registers import MeterSettings, stand_in_map
 from volmek.standin.meter import MeterServer, panel_meter

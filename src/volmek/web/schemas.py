@@ -6,25 +6,25 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from volmek.core.catalogue_guide import ColumnGuide, TableGuide
-from volmek.core.circuit.drawing import Ink
-from volmek.core.circuit.prove import Proof
-from volmek.core.compare import Compared
-from volmek.core.design import Currents, Design, StartResult
-from volmek.core.devices.arithmetic import ArithmeticCheck
-from volmek.core.devices.coordination import Coordination, Swap, TestedSet
+from volmek.core.catalogue.guide import ColumnGuide, TableGuide
+from volmek.core.circuit.drawing.control import Ink
+from volmek.core.circuit.proof.rules import Proof
+from volmek.core.coordination.checks import ArithmeticCheck
+from volmek.core.coordination.coordination import Coordination, Swap, TestedSet
 from volmek.core.devices.device import Device
-from volmek.core.document import StarterDocument, StarterType
-from volmek.core.drawing import Drawing, Shape
-from volmek.core.figures import Candidate, Figure
-from volmek.core.findings import Finding
-from volmek.core.handbook import School, TablePage, UsualLoad
+from volmek.core.document.model import StarterDocument, StarterType
 from volmek.core.lineup import LineUpItem
-from volmek.core.monitor_settings import MonitorSetting
-from volmek.core.phase_sheet import PhaseFailureSheet, Unbalance
-from volmek.core.start_sheet import StartSheet
-from volmek.core.starters.choose import Offer
-from volmek.core.time_current import TimeCurrentSheet, TimeCurve
+from volmek.core.methods.choose import Offer
+from volmek.core.phase_loss.monitor_settings import MonitorSetting
+from volmek.core.results.drawing import Drawing, Shape
+from volmek.core.results.figures import Candidate, Figure
+from volmek.core.results.findings import Finding
+from volmek.core.sizing import Currents, Design, StartResult
+from volmek.core.standards.handbook import School, TablePage, UsualLoad
+from volmek.core.views.compare import Compared
+from volmek.core.views.phase_loss import PhaseFailureSheet, Unbalance
+from volmek.core.views.start import StartSheet
+from volmek.core.views.time_current import TimeCurrentSheet, TimeCurve
 
 #: In a response every field is there, defaults included; the generated types of the front end rely on it.
 ALWAYS_THERE = ConfigDict(json_schema_serialization_defaults_required=True)

@@ -2,19 +2,19 @@
 
 from dataclasses import dataclass
 
-from volmek.core.catalogue import Catalogue
-from volmek.core.circuit.dynamics import Dynamics, of_drive, usual
-from volmek.core.circuit.faults import damage
-from volmek.core.circuit.netlist import Circuit
+from volmek.core.catalogue.catalogue import Catalogue
+from volmek.core.circuit.faults.injection import damage
+from volmek.core.circuit.kernel.dynamics import Dynamics, of_drive, usual
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import circuit_of
-from volmek.core.circuit.simulate import Simulator
 from volmek.core.context import Context
-from volmek.core.curves import ThermalEdge, trip_class_edges
-from volmek.core.document import StarterDocument
-from volmek.core.errors import ProblemError
-from volmek.core.start_sheet import built_of
-from volmek.core.starters.build import Built
-from volmek.core.starters.rotor_resistance import ring_stages
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import StarterDocument
+from volmek.core.methods.build import Built
+from volmek.core.methods.rotor_resistance import ring_stages
+from volmek.core.physics.thermal import ThermalEdge, trip_class_edges
+from volmek.core.sizing import built_of
 
 ASSUMED_START_S = 2.0
 

@@ -2,14 +2,14 @@
 
 from functools import lru_cache
 
-from volmek.core.circuit.dynamics import usual
-from volmek.core.circuit.failures import quick
-from volmek.core.circuit.netlist import IN, Circuit
-from volmek.core.circuit.report import auxiliary_contacts
+from volmek.core.circuit.faults.failures import quick
+from volmek.core.circuit.kernel.dynamics import usual
+from volmek.core.circuit.kernel.report import auxiliary_contacts
+from volmek.core.circuit.kernel.simulate import Simulator, State
+from volmek.core.circuit.model.netlist import IN, Circuit
 from volmek.core.circuit.schemes import circuit_of
-from volmek.core.circuit.simulate import Simulator, State
-from volmek.core.document import StarterDocument
-from volmek.core.errors import ProblemError
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import StarterDocument
 
 #: What a whole start takes with short time relays [s].
 START_S = 3.0
@@ -24,7 +24,7 @@ def circuit_needs(document: StarterDocument) -> tuple[dict[str, dict[str, int]],
 
     Examples
     --------
-    >>> from volmek.core.document import parse
+    >>> from volmek.core.document.model import parse
     >>> contacts, steps = circuit_needs(parse({"tag": "A", "starter": {"type": "star_delta"}}))
     >>> contacts["K3"], steps
     ({'no': 1, 'nc': 1}, ('K3', 'K1 K3', 'K1', 'K1 K2'))

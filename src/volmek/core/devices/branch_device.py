@@ -2,14 +2,14 @@
 
 from collections.abc import Sequence
 
+from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
-from volmek.core.curves import moulded_case_edges
-from volmek.core.device_types import ShortCircuitDevice
 from volmek.core.devices.breaker import magnetic_high, magnetic_low, setting_a, thermal_check
 from volmek.core.devices.device import Check, Fact, Objection
 from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, no_edge, own_setting
-from volmek.core.figures import Figure, as_read
-from volmek.core.tables import nec_standard_ratings_a, row_of
+from volmek.core.physics.thermal import moulded_case_edges
+from volmek.core.results.figures import Figure, as_read
+from volmek.core.standards.tables import nec_standard_ratings_a, row_of
 
 SOURCE = "NEC 430.52(C)(1) and Table 430.52(C)(1)"
 TOLERANCE = 1e-6

@@ -2,15 +2,15 @@
 
 from collections.abc import Sequence
 
+from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
-from volmek.core.curves import ThermalEdge, miniature_edges, moulded_case_edges, trip_class_edges
-from volmek.core.device_types import ShortCircuitDevice
 from volmek.core.devices.device import Check, Fact, Objection
 from volmek.core.devices.overload import holds, outer
 from volmek.core.devices.short_circuit import MAGNETIC_HIGH, MAGNETIC_LOW, ROLE, Duty, Kind, edge_objection, own_setting
-from volmek.core.figures import as_read
-from volmek.core.profile import thermal_peak
-from volmek.core.tables import interpolate, row_of
+from volmek.core.physics.profile import thermal_peak
+from volmek.core.physics.thermal import ThermalEdge, miniature_edges, moulded_case_edges, trip_class_edges
+from volmek.core.results.figures import as_read
+from volmek.core.standards.tables import interpolate, row_of
 
 #: Share of its rated current that a miniature breaker carries at an ambient temperature (IEC 60898-1: set at 30 °C).
 MINIATURE_AMBIENT_C, MINIATURE_SHARE = (30.0, 40.0, 50.0), (1.0, 0.95, 0.90)

@@ -6,9 +6,9 @@ from math import sqrt
 from volmek.core.context import Context
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import Dial
-from volmek.core.errors import NoDeviceError
-from volmek.core.figures import Candidate, Figure, as_read
-from volmek.core.plate import Plate
+from volmek.core.document.errors import NoDeviceError
+from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import Candidate, Figure, as_read
 from volmek.data.loader import standard
 
 #: Six loaded leads in one cable or conduit.

@@ -1,9 +1,9 @@
 """Coils against the control supply."""
 
+from volmek.core.catalogue.device_types import Coil, Switching
 from volmek.core.context import Context
-from volmek.core.device_types import Coil, Switching
 from volmek.core.devices.device import Check, Objection
-from volmek.core.figures import as_read
+from volmek.core.results.figures import as_read
 
 #: Beyond this a control line is limited by its voltage drop, not by its capacitance.
 LONGEST_LINE_M = 2000.0

@@ -2,9 +2,9 @@
 
 from volmek.core.context import Context
 from volmek.core.devices.device import Device
-from volmek.core.errors import NoDeviceError
-from volmek.core.figures import Candidate, Figure, as_read
-from volmek.core.plate import Plate
+from volmek.core.document.errors import NoDeviceError
+from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import Candidate, Figure, as_read
 from volmek.data.loader import standard
 
 #: 14 to 1 AWG end at 60 °C terminals unless these are marked otherwise (NEC 110.14(C)(1)(a)).

@@ -2,16 +2,16 @@
 
 from collections.abc import Sequence
 
+from volmek.core.catalogue.device_types import Contactor, voltage_column
 from volmek.core.context import Context
-from volmek.core.device_types import Contactor, voltage_column
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
 from volmek.core.devices.nema import select_nema, size_field
 from volmek.core.devices.part import ContactorPart
-from volmek.core.figures import Figure, as_read
-from volmek.core.plate import Plate
-from volmek.core.profile import heat_a2s
-from volmek.core.tables import interpolate
+from volmek.core.physics.profile import heat_a2s
+from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import Figure, as_read
+from volmek.core.standards.tables import interpolate
 
 #: ∫I²dt that a contactor stands, in units of Ie²·s: (8·Ie)²·10 s, and (6·Ie)²·10 s above 630 A.
 SHORT_TIME_DUTY_S, SHORT_TIME_DUTY_LARGE_S = 640.0, 360.0

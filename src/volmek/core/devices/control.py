@@ -7,8 +7,8 @@ from volmek.core.devices.control_breaker import select_control_breaker
 from volmek.core.devices.control_transformer import select_transformer
 from volmek.core.devices.device import Device
 from volmek.core.devices.phase_monitor import select_monitor
-from volmek.core.figures import Candidate, Figure, as_read
-from volmek.core.plate import Plate
+from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import Candidate, Figure, as_read
 
 #: What a signal lamp takes where nothing else is typed [VA].
 LAMP_VA = 2.0

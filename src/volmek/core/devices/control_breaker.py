@@ -1,12 +1,12 @@
 """The breaker, or in North American practice the fuse, of the control circuit."""
 
+from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
-from volmek.core.device_types import ShortCircuitDevice
 from volmek.core.devices.device import Device, Objection, override_marks, pick_spare
-from volmek.core.document import ProtectionDevice
-from volmek.core.figures import Figure, as_read
-from volmek.core.plate import Plate
-from volmek.core.tables import iec_standard_ratings_a
+from volmek.core.document.model import ProtectionDevice
+from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import Figure, as_read
+from volmek.core.standards.tables import iec_standard_ratings_a
 
 #: Largest breaker in front of control conductors of 1 mm² copper [A].
 CONTROL_CONDUCTOR_A = 10.0

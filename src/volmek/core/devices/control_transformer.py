@@ -1,10 +1,10 @@
 """The control transformer: the next size that gives the worst step, and the rest for long."""
 
+from volmek.core.catalogue.device_types import ControlTransformer
 from volmek.core.context import Context
-from volmek.core.device_types import ControlTransformer
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick_spare
-from volmek.core.figures import Figure, as_read
-from volmek.core.plate import Plate
+from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import Figure, as_read
 
 
 def select_transformer(c: Context, plate: Plate, worst: Figure, continuous: Figure, volts: float) -> Device | None:

@@ -4,12 +4,12 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import TypeVar
 
+from volmek.core.catalogue.device_types import Device as CatalogueDevice
 from volmek.core.context import Context
-from volmek.core.device_types import Device as CatalogueDevice
-from volmek.core.document import Override
-from volmek.core.errors import NoDeviceError
-from volmek.core.figures import Candidate
-from volmek.core.findings import Severity
+from volmek.core.document.errors import NoDeviceError
+from volmek.core.document.model import Override
+from volmek.core.results.figures import Candidate
+from volmek.core.results.findings import Severity
 
 Fact = float | int | str | bool | None
 D = TypeVar("D", bound=CatalogueDevice)

@@ -4,11 +4,11 @@ from dataclasses import dataclass, replace
 from math import acos, cos, inf, sin, sqrt
 
 from volmek.core.context import Context
-from volmek.core.curves import BAND_SOURCE, MUST_TRIP_MULTIPLE, NO_TRIP_MULTIPLE
 from volmek.core.devices.part import RelayPart
-from volmek.core.figures import Candidate, Figure, as_read
-from volmek.core.plate import Plate, no_load_current_ratio
-from volmek.core.tables import typical_motor_value
+from volmek.core.physics.thermal import BAND_SOURCE, MUST_TRIP_MULTIPLE, NO_TRIP_MULTIPLE
+from volmek.core.plate.plate import Plate, no_load_current_ratio
+from volmek.core.results.figures import Candidate, Figure, as_read
+from volmek.core.standards.tables import typical_motor_value
 
 #: From this multiple of the permitted current on, an IEC dial has its margin twice.
 DOUBLE_MARGIN = 1.15

@@ -1,11 +1,11 @@
 """What an electronic relay can watch besides overload: stall, earth fault, underload."""
 
+from volmek.core.catalogue.device_types import OverloadRelay
 from volmek.core.context import Context
-from volmek.core.device_types import OverloadRelay
 from volmek.core.devices.device import Fact
-from volmek.core.figures import Figure
-from volmek.core.plate import Plate, load_current_ratio, no_load_current_ratio
-from volmek.core.tables import typical_motor_value
+from volmek.core.plate.plate import Plate, load_current_ratio, no_load_current_ratio
+from volmek.core.results.figures import Figure
+from volmek.core.standards.tables import typical_motor_value
 
 #: Multiples of the motor current by default: stall in the middle of 2 to 3, earth fault within 20 to 50 %.
 STALL_MULTIPLE, EARTH_FAULT_SHARE = 2.5, 0.3

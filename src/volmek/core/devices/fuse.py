@@ -2,12 +2,19 @@
 
 from collections.abc import Callable, Sequence
 
+from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
-from volmek.core.curves import FUSE_USE_LIMIT, am_time_s, gg_fast_time_s, gg_gates, gg_prearcing_i2t_a2s, gg_slow_time_s
-from volmek.core.device_types import ShortCircuitDevice
 from volmek.core.devices.device import Check, Objection
 from volmek.core.devices.short_circuit import Duty, Kind, no_edge
-from volmek.core.figures import as_read
+from volmek.core.physics.thermal import (
+    FUSE_USE_LIMIT,
+    am_time_s,
+    gg_fast_time_s,
+    gg_gates,
+    gg_prearcing_i2t_a2s,
+    gg_slow_time_s,
+)
+from volmek.core.results.figures import as_read
 
 LEAST_START_S = 1.0
 SOURCE = "IEC 60269-1 and 60269-2, gates"

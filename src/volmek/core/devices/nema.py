@@ -1,13 +1,13 @@
 """Contactors of NEMA sizes (North American practice)."""
 
+from volmek.core.catalogue.device_types import NemaStarter
 from volmek.core.context import Context
-from volmek.core.device_types import NemaStarter
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
 from volmek.core.devices.device import Check, Device, Fact, Objection, objections, override_marks, pick
 from volmek.core.devices.part import ContactorPart
-from volmek.core.figures import Figure, as_read
-from volmek.core.plate import HORSEPOWER_W, Plate
-from volmek.core.tables import POWER_UNIT_TOLERANCE
+from volmek.core.plate.plate import HORSEPOWER_W, Plate
+from volmek.core.results.figures import Figure, as_read
+from volmek.core.standards.tables import POWER_UNIT_TOLERANCE
 from volmek.data.loader import standard
 
 

@@ -2,16 +2,16 @@
 
 from collections.abc import Sequence
 
+from volmek.core.catalogue.device_types import OverloadRelay
 from volmek.core.context import Context
-from volmek.core.device_types import OverloadRelay
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
 from volmek.core.devices.dial import Dial
 from volmek.core.devices.electronic import relay_functions
 from volmek.core.devices.part import RelayPart
 from volmek.core.devices.trip_class import CLASS_ORDER, choose_class
-from volmek.core.errors import NoDeviceError
-from volmek.core.plate import Plate
-from volmek.core.profile import Profile
+from volmek.core.document.errors import NoDeviceError
+from volmek.core.physics.profile import Profile
+from volmek.core.plate.plate import Plate
 
 OUTER_SHARE = 0.05
 

@@ -1,13 +1,13 @@
 """The phase-failure monitor: three- or four-wire, made for the line voltage."""
 
+from volmek.core.catalogue.device_types import PhaseMonitor
 from volmek.core.context import Context
-from volmek.core.device_types import PhaseMonitor
 from volmek.core.devices.device import Device, Fact, Objection, override_marks, pick_spare
-from volmek.core.figures import as_read
-from volmek.core.monitor_settings import monitor_settings, thresholds
-from volmek.core.motor_model import MotorModel
-from volmek.core.plate import Plate
-from volmek.core.start import motor_of
+from volmek.core.phase_loss.monitor_settings import monitor_settings, thresholds
+from volmek.core.physics.motor_model import MotorModel
+from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import as_read
+from volmek.core.start.start import motor_of
 
 #: Settings whose range the catalogue tells, by the stem of its columns.
 RANGES = {

@@ -3,15 +3,15 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
-from volmek.core.device_types import ShortCircuitDevice
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
 from volmek.core.devices.dial import Dial
-from volmek.core.document import ProtectionDevice
-from volmek.core.figures import Figure, as_read
-from volmek.core.network import Network, check_disconnection
-from volmek.core.plate import Plate
-from volmek.core.profile import Profile
+from volmek.core.document.model import ProtectionDevice
+from volmek.core.physics.profile import Profile
+from volmek.core.plate.network import Network, check_disconnection
+from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import Figure, as_read
 
 #: Lower and upper edge of a magnetic trip around its setting (IEC 60947-2, 8.3.3.1.2).
 MAGNETIC_LOW, MAGNETIC_HIGH = 0.8, 1.2

@@ -1,10 +1,10 @@
 """The soft starter itself: rating, current limit and starting time, and the fuse that saves its thyristors."""
 
+from volmek.core.catalogue.device_types import ShortCircuitDevice, SoftStarter
 from volmek.core.context import Context
-from volmek.core.device_types import ShortCircuitDevice, SoftStarter
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick_spare
-from volmek.core.figures import as_read
-from volmek.core.plate import Plate
+from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import as_read
 
 ROLE, DESIGNATION = "soft_starter", "G1"
 DEFAULT_CURRENT_LIMIT = 3.5

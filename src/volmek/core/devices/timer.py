@@ -1,34 +1,14 @@
 """The star-delta timer: star time by the rule of thumb until a run-up is computed, and the pause."""
 
-from math import sqrt
-
+from volmek.core.catalogue.device_types import Timer
 from volmek.core.context import Context
-from volmek.core.device_types import Timer
 from volmek.core.devices.device import Check, Device, Objection, override_marks, pick_spare
-from volmek.core.plate import Plate
+from volmek.core.plate.plate import Plate
+from volmek.core.start.changeover import rule_of_thumb_star_s
 
 LEAST_STAR_S = 3.0
 DEFAULT_DWELL_S = 0.05
 SHORT_DWELL_S, LONG_DWELL_S = 0.04, 0.10
-
-
-def rule_of_thumb_star_s(rated_power_kw: float) -> float:
-    """Star time that fitters reckon with.
-
-    Parameters
-    ----------
-    rated_power_kw : [kW], > 0
-
-    Examples
-    --------
-    >>> round(rule_of_thumb_star_s(37), 1)
-    16.2
-
-    References
-    ----------
-    Usual rule of thumb: t ≈ 4 + 2·√P s.
-    """
-    return 4 + 2 * sqrt(rated_power_kw)
 
 
 ROLE = "star_delta_timer"

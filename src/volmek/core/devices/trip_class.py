@@ -5,11 +5,11 @@ from dataclasses import dataclass
 from math import inf, log
 
 from volmek.core.context import Context
-from volmek.core.curves import BAND_SOURCE, MUST_TRIP_MULTIPLE, TripClassEdges, trip_class_edges
 from volmek.core.devices.dial import Dial
-from volmek.core.figures import Candidate, Figure, as_read, within
-from volmek.core.plate import Plate
-from volmek.core.profile import Profile, longest_warm, thermal_peak
+from volmek.core.physics.profile import Profile, longest_warm, thermal_peak
+from volmek.core.physics.thermal import BAND_SOURCE, MUST_TRIP_MULTIPLE, TripClassEdges, trip_class_edges
+from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import Candidate, Figure, as_read, within
 
 #: Trip classes from the quickest to the slowest.
 CLASS_ORDER = ("5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E")

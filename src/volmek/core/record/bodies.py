@@ -5,8 +5,8 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
-from volmek.core.document import problems_of
-from volmek.core.errors import Problem, ProblemError
+from volmek.core.document.errors import Problem, ProblemError
+from volmek.core.document.model import problems_of
 
 Text = Field(min_length=1, max_length=400)
 

@@ -8,11 +8,11 @@ from statistics import median
 
 import numpy as np
 
-from volmek.core.drawing import Drawing, Shape, circle, line, text
-from volmek.core.figures import as_read
-from volmek.core.plate import voltage_unbalance_pct
+from volmek.core.plate.plate import voltage_unbalance_pct
 from volmek.core.record.items import Item, Severity, judge
 from volmek.core.record.journal import Entry
+from volmek.core.results.drawing import Drawing, Shape, circle, line, text
+from volmek.core.results.figures import as_read
 
 YEAR_S = 365.25 * 86400
 #: How far a trend is followed.

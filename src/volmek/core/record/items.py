@@ -4,14 +4,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+from volmek.core.circuit.kernel.report import lamp_table
 from volmek.core.circuit.live import Live, has_relay
-from volmek.core.circuit.report import lamp_table
-from volmek.core.design import Design
-from volmek.core.document import StarterDocument
-from volmek.core.errors import ProblemError
-from volmek.core.figures import as_read
-from volmek.core.plate import no_load_current_ratio
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import StarterDocument
+from volmek.core.plate.plate import no_load_current_ratio
 from volmek.core.record.settings import settings_of
+from volmek.core.results.figures import as_read
+from volmek.core.sizing import Design
 
 Severity = Literal["fine", "attention", "stop"]
 GROUPS = {

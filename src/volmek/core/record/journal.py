@@ -9,9 +9,9 @@ from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
 from typing import Any
 
-from volmek.core.circuit.causes import choices
-from volmek.core.circuit.plan import Plan, Stage
-from volmek.core.errors import Problem
+from volmek.core.circuit.build.causes import choices
+from volmek.core.circuit.build.plan import Plan, Stage
+from volmek.core.document.errors import Problem
 from volmek.core.record.items import Item, judge, refusal
 
 #: A clock that is so far off is said to be wrong.

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from volmek.core.devices.device import Device, Fact
-from volmek.core.figures import as_read
+from volmek.core.results.figures import as_read
 
 WORDS = {
     "dial_a": ("dial", "A"),

@@ -1,12 +1,11 @@
 """The circuit of a document: one scheme for each starting method, composed from parts by options."""
 
-from volmek.core.circuit.netlist import Circuit
+from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import direct, reduced, reversing, single_phase, star_delta, two_speed
 from volmek.core.circuit.schemes.builder import Builder, Scheme
 from volmek.core.circuit.schemes.options import contradictions
-from volmek.core.document import StarterDocument
-from volmek.core.errors import ProblemError
-from volmek.core.starters import method_of
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import StarterDocument, method_of
 
 SCHEMES: dict[str, Scheme] = {
     "manual": direct.manual,

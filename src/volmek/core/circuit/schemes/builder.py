@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
-from volmek.core.circuit.netlist import (
+from volmek.core.circuit.model.netlist import (
     LIVE,
     RETURN,
     Circle,
@@ -16,8 +16,8 @@ from volmek.core.circuit.netlist import (
     Winding,
     positions_closed,
 )
-from volmek.core.circuit.notation import Line, parallel, series
-from volmek.core.document import StarterDocument
+from volmek.core.circuit.model.notation import Line, parallel, series
+from volmek.core.document.model import StarterDocument
 
 #: Places of a contactor's own contacts, of a block on its front and of one at its side, in the order they are taken.
 NO_PLACES = ("13-14", "53-54", "83-84", "63-64", "73-74", "113-114", "143-144")

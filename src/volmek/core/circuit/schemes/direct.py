@@ -2,7 +2,7 @@
 
 from math import sqrt
 
-from volmek.core.circuit.netlist import LIVE, Winding
+from volmek.core.circuit.model.netlist import LIVE, Winding
 from volmek.core.circuit.schemes.builder import Builder
 from volmek.core.circuit.schemes.front import front
 

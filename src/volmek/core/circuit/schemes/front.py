@@ -1,7 +1,7 @@
 """From the live side to the node ``r`` behind which a method has its coils: how it is started, held and stopped."""
 
-from volmek.core.circuit.netlist import LIVE
-from volmek.core.circuit.notation import parallel, series
+from volmek.core.circuit.model.netlist import LIVE
+from volmek.core.circuit.model.notation import parallel, series
 from volmek.core.circuit.schemes.builder import Builder
 
 STAYS_OFF = "Stays off after a supply failure, a trip, a phase fault or a stop until start is pressed."

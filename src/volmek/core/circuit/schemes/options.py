@@ -1,8 +1,7 @@
 """Options of a circuit that contradict each other."""
 
-from volmek.core.document import StarterDocument
-from volmek.core.errors import Problem
-from volmek.core.starters import method_of
+from volmek.core.document.errors import Problem
+from volmek.core.document.model import StarterDocument, method_of
 
 #: Methods with several coils side by side, each of which would need an overload contact of its own.
 SEVERAL_COILS = ("reversing", "two_speed", "single_phase_reversing", "soft_starter", "star_delta_manual")
@@ -21,7 +20,7 @@ def contradictions(document: StarterDocument) -> list[Problem]:
 
     Examples
     --------
-    >>> from volmek.core.document import parse
+    >>> from volmek.core.document.model import parse
     >>> d = parse({"tag": "A", "control": {"scheme": "two_wire", "standby": True}})
     >>> [p.field for p in contradictions(d)]
     ['control.standby']

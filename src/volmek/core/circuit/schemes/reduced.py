@@ -1,7 +1,7 @@
 """Reduced starts: autotransformer, resistors in stator or rotor, soft starter, part winding."""
 
-from volmek.core.circuit.netlist import Winding
-from volmek.core.circuit.notation import parallel
+from volmek.core.circuit.model.netlist import Winding
+from volmek.core.circuit.model.notation import parallel
 from volmek.core.circuit.schemes.builder import Builder
 from volmek.core.circuit.schemes.direct import STAR_SHARE, feed, fixed_connection, motor_windings, through_overload
 from volmek.core.circuit.schemes.front import STAYS_OFF, front

@@ -1,6 +1,6 @@
 """Two directions: stop first or at once, end-of-travel contacts, a rest in between."""
 
-from volmek.core.circuit.notation import parallel, series
+from volmek.core.circuit.model.notation import parallel, series
 from volmek.core.circuit.schemes.builder import Builder
 from volmek.core.circuit.schemes.direct import feed, fixed_connection, motor_windings, through_overload
 from volmek.core.circuit.schemes.front import STAYS_OFF

@@ -1,6 +1,6 @@
 """Single-phase motors: direct, with the start capacitor on the button, and in two directions."""
 
-from volmek.core.circuit.netlist import Winding
+from volmek.core.circuit.model.netlist import Winding
 from volmek.core.circuit.schemes.builder import Builder
 from volmek.core.circuit.schemes.front import front
 from volmek.core.circuit.schemes.reversing import control

@@ -1,7 +1,7 @@
 """Star-delta: timed in both pull-in orders, with a star-delta relay, by hand, closed transition."""
 
-from volmek.core.circuit.netlist import Winding
-from volmek.core.circuit.notation import parallel, series
+from volmek.core.circuit.model.netlist import Winding
+from volmek.core.circuit.model.notation import parallel, series
 from volmek.core.circuit.schemes.builder import Builder
 from volmek.core.circuit.schemes.direct import feed
 from volmek.core.circuit.schemes.front import STAYS_OFF, front

@@ -1,7 +1,7 @@
 """Two speeds: two windings, or one that is tapped; from the high to the low through stop."""
 
-from volmek.core.circuit.netlist import Winding
-from volmek.core.circuit.notation import parallel, series
+from volmek.core.circuit.model.netlist import Winding
+from volmek.core.circuit.model.notation import parallel, series
 from volmek.core.circuit.schemes.builder import Builder
 from volmek.core.circuit.schemes.direct import STAR_SHARE, feed
 from volmek.core.circuit.schemes.front import STAYS_OFF

@@ -1,0 +1,1 @@
+"""Kinds of device, reading a catalogue, looking up."""

@@ -1,0 +1,66 @@
+"""What the tables of a catalogue and their columns mean, for the page, the templates and the import."""
+
+from dataclasses import dataclass
+from functools import cache
+from typing import Literal, cast, get_args, get_origin
+
+from volmek.core.catalogue.device_types import TABLES, TableName, is_number
+from volmek.core.document.model import BREAKERS, FUSES
+from volmek.data.loader import handbook
+
+
+@dataclass(frozen=True, slots=True)
+class ColumnGuide:
+    """One column: its name, whether each row needs it, whether it holds numbers, and what it means."""
+
+    name: str
+    needed: bool
+    number: bool
+    meaning: str
+
+
+@dataclass(frozen=True, slots=True)
+class TableGuide:
+    """One table of a catalogue, with its columns in the order of the templates."""
+
+    table: TableName
+    title: str
+    used_for: str
+    columns: tuple[ColumnGuide, ...]
+
+
+def answers(table: str, column: str) -> tuple[str, ...]:
+    """The words that the cells of a column may hold, where they are few.
+
+    Examples
+    --------
+    >>> answers("timers", "kind")
+    ('star_delta', 'on_delay')
+    """
+    if column == "kind" and table in ("breakers", "fuses"):
+        return BREAKERS if table == "breakers" else FUSES
+    info = TABLES[table].model_fields.get(column)
+    return get_args(info.annotation) if info and get_origin(info.annotation) is Literal else ()
+
+
+@cache
+def table_guides() -> tuple[TableGuide, ...]:
+    """Every table of a catalogue.
+
+    Examples
+    --------
+    >>> guide = table_guides()[0]
+    >>> guide.title, guide.columns[0].name
+    ('Contactors', 'type')
+    """
+    meanings = {row["column"]: row["meaning"] for row in handbook("catalogue_columns")}
+    guides = []
+    for row in handbook("catalogue_tables"):
+        model = TABLES[row["table"]]
+        columns = []
+        for name, info in model.model_fields.items():
+            words = answers(row["table"], name)
+            meaning = meanings[name] + (f" One of {', '.join(words)}." if words else "")
+            columns.append(ColumnGuide(name, info.is_required(), is_number(model, name), meaning))
+        guides.append(TableGuide(cast(TableName, row["table"]), row["title"], row["used_for"], tuple(columns)))
+    return tuple(guides)

@@ -1,0 +1,378 @@
+"""What can be wrong when something else is seen: mistakes and defects tried one by one on the part wired so far.
+
+Every candidate is put into the circuit and run; only those that give exactly what was seen, and what was rightly seen before,
+are named.
+"""
+
+from collections import defaultdict
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from itertools import combinations, permutations
+
+from volmek.core.circuit.build.continuity import Check, Dead
+from volmek.core.circuit.faults.injection import damage
+from volmek.core.circuit.model.netlist import RETURN, Circuit, Wire, makes_at_rest
+from volmek.core.circuit.build.plan import Plan, Run, Stage, observed, partial
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.document.errors import Problem, ProblemError
+
+#: How a thing is found that is not there at all, as a coil that does nothing.
+RESTING = {"in": "out", "out": "out", "chatters": "out", "on": "off", "off": "off", "lit": "dark", "dark": "dark"}
+#: What can be seen of each thing.
+SEEN = (
+    ("in", "out", "chatters"), ("on", "off"), ("lit", "dark"), ("closed", "open"), ("live", "dead"),
+)  # fmt: skip
+MOTOR = ("stands", "hums", "coasts")
+READS = ("closed", "coil", "open")
+
+
+@dataclass(frozen=True, slots=True)
+class Cause:
+    """A mistake or defect that gives exactly what was seen.
+
+    Attributes
+    ----------
+    what : what is wrong
+    mend : what to look at
+    faults : it in the language of the simulation
+    fresh : it lies in the wires of this stage
+    """
+
+    what: str
+    mend: str
+    faults: tuple[str, ...]
+    fresh: bool
+
+
+def choices(state: str) -> tuple[str, ...]:
+    """What could be seen instead of something.
+
+    Examples
+    --------
+    >>> choices("in"), choices("lit")
+    (('in', 'out', 'chatters'), ('lit', 'dark'))
+    """
+    return next((row for row in SEEN if state in row), tuple(dict.fromkeys((state, *MOTOR, "star, forward", "star, reverse", "delta, forward",
+                "delta, reverse", "star, none", "delta, none", "reduced, forward", "reduced, none"))))  # fmt: skip
+
+
+def causes_of_step(plan: Plan, whole: Simulator, stage: Stage, index: int, seen: dict[str, str]) -> list[Cause]:
+    """Likely causes when a step shows something else.
+
+    Parameters
+    ----------
+    whole : simulation of the finished starter
+    index : of the step in the stage, from 0
+    seen : what was found, only where it differs
+
+    Raises
+    ------
+    ProblemError : a thing that this step does not show, or a state that it cannot have.
+    """
+    expected = stage.steps[index].state
+    for name, state in seen.items():
+        if name not in expected:
+            raise ProblemError([Problem(f"seen.{name}", f"this step shows {', '.join(expected)}")])
+        if state not in choices(expected[name]):
+            raise ProblemError([Problem(f"seen.{name}", f"{state} is not one of {', '.join(choices(expected[name]))}")])
+    wanted = {**expected, **seen}
+    sound = partial(whole, plan.wires, stage.number)
+    before = Run(sound)
+    for step in stage.steps[:index]:
+        before.step(step.do)
+    after = Run(sound)
+    after.state, after.now = before.state, dict(before.now)
+    after.step(stage.steps[index].do)
+    power = {t for (_, poles, _), ts in _terminals(sound.circuit).items() if poles for t in ts}
+    found = []
+    for cause in _distinct(sound.circuit, stage, plan):
+        alone = all(t in power for f in cause.faults for t in f.split()[1:])
+        if alone and not any(name in ("M1", "Q1") or name in power for name in seen):
+            continue  # the control circuit does not notice
+        sim = _damaged(sound, cause, power, same_control=alone)
+        if sim is None:
+            continue
+        # From the state that everything was rightly seen in: most candidates are told apart by this one step, and what is changed
+        # in the power circuit alone by a look at it, unless it shorts.
+        if alone and index and not sim.electrical(after.state).shorts and not _same(observed(sim, after.state), wanted):
+            continue
+        run = Run(sim)
+        run.state, run.now = before.state, dict(before.now)
+        moved = sim.circuit.monitor_behind != sound.circuit.monitor_behind  # then it rests in another place
+        if not alone and not moved and index and not _same(_stepped(run, stage.steps[index].do), wanted):
+            continue
+        if _replayed(sim, stage, index, wanted):
+            found.append(cause)
+    return _ranked(found)
+
+
+def causes_of_check(plan: Plan, whole: Simulator, stage: Stage, index: int, reads: str) -> list[Cause]:
+    """Likely causes when the meter reads something else.
+
+    Raises
+    ------
+    ProblemError : not a reading.
+    """
+    if reads not in READS:
+        raise ProblemError([Problem("reads", f"{reads} is not one of {', '.join(READS)}")])
+    sound = partial(whole, plan.wires, stage.number)
+    found = []
+
+    def differs(dead: Dead, check: Check, wanted: str) -> bool:
+        return dead.reads(check.a, check.b, check.operations) != wanted
+
+    for cause in _distinct(sound.circuit, stage, plan):
+        try:
+            d = damage(sound.circuit, list(cause.faults))
+        except ProblemError:
+            continue
+        dead = Dead(d.circuit, d.stuck)
+        if differs(dead, stage.checks[index], reads):
+            continue
+        if not any(differs(dead, c, c.reads) for c in stage.checks[:index]):
+            found.append(cause)
+    return _ranked(found)
+
+
+def _ranked(found: list[Cause]) -> list[Cause]:
+    return sorted(found, key=lambda c: not c.fresh)
+
+
+def _damaged(sound: Simulator, cause: Cause, power: set[str], *, same_control: bool) -> Simulator | None:
+    """The circuit with a candidate; its control circuit is not looked at again where it is the same."""
+    try:
+        d = damage(sound.circuit, list(cause.faults))
+    except ProblemError:
+        return None
+    sim = replace(sound, circuit=d.circuit, with_engine=sound.engine if same_control else d.engine())
+    if not same_control and not any(t in power for f in cause.faults for t in f.split()[1:]) and not d.stuck:
+        sim.power = sound.power  # the power circuit is the same, and so is what was solved of it
+    return sim
+
+
+def _stepped(run: Run, do: str) -> dict[str, str]:
+    run.step(do)
+    return run.done[-1].state
+
+
+def _same(got: dict[str, str], wanted: dict[str, str]) -> bool:
+    return all(got.get(k, RESTING.get(v, v)) == v for k, v in wanted.items())
+
+
+def _replayed(sim: Simulator, stage: Stage, index: int, wanted: dict[str, str]) -> bool:
+    """Every step before is as it should be, and this one as it was seen."""
+    run = Run(sim)
+    return all(
+        _same(_stepped(run, step.do), wanted if n == index else step.state)
+        for n, step in enumerate(stage.steps[: index + 1])
+    )
+
+
+def _distinct(circuit: Circuit, stage: Stage, plan: Plan) -> Iterator[Cause]:
+    """Candidates, each change once."""
+    keys = set(stage.wires)
+    fresh = {frozenset(i.within) for i in plan.wires if i.key in keys and i.within}
+    known: set[tuple[str, ...]] = set()
+    for cause in _candidates(circuit, fresh):
+        if cause.faults not in known:
+            known.add(cause.faults)
+            yield cause
+
+
+def _terminals(circuit: Circuit) -> dict[tuple[str, bool, int], list[str]]:
+    """Terminals of each device that can be mistaken for each other: nobody puts a power conductor on an auxiliary contact."""
+    power = {t for w in circuit.wires if w.circle == "power" for t in (w.a, w.b)}
+    power |= {t for c in circuit.contacts if c.circle == "power" for t in c.terminals}
+    found: dict[tuple[str, bool, int], list[str]] = defaultdict(list)
+    for t in circuit.node_of:
+        device, _, name = t.partition(":")
+        side = int(name) % 2 if t in power and name.isdigit() else 0  # a pole is reached from above or from below
+        found[device, t in power, side].append(t)
+    return found
+
+
+def _candidates(circuit: Circuit, fresh: set[frozenset[str]]) -> Iterator[Cause]:
+    mine = [w for w in circuit.wires if frozenset((w.a, w.b)) in fresh]
+    touched = {t for w in mine for t in (w.a, w.b)}
+    yield from _supply(circuit)
+    yield from _missing(circuit, mine)
+    yield from _contacts(circuit, touched)
+    yield from _moved(circuit, mine)
+    yield from _exchanged(circuit, mine)
+    yield from _power(circuit, mine)
+    yield from _guards(circuit, mine)
+
+
+def _supply(circuit: Circuit) -> Iterator[Cause]:
+    live, back = circuit.sources.get("L"), circuit.sources.get(RETURN)
+    if live and back:
+        yield Cause(
+            "Live and return of the control circuit are exchanged.",
+            f"The wires at {live} and {back}.",
+            (f"swap {live} {back}",),
+            True,
+        )
+    for t, words in (
+        (live, "The control circuit has no voltage: F3 is open or has tripped, or its feed is missing."),
+        (back, "The return of the control circuit is not connected."),
+    ):
+        ends = [w for w in circuit.wires if t in (w.a, w.b)]
+        if t and ends:
+            yield Cause(words, f"The voltage at {t}.", tuple(f"remove {w.a} {w.b}" for w in ends), True)
+    if "F2" in circuit.devices and not circuit.monitor_behind:
+        yield Cause(
+            "The phase monitor is fed behind the contactor.", "Where F2:L1, L2 and L3 come from.", ("behind F2",), True
+        )
+        yield Cause(
+            "The phase monitor does not see healthy phases.",
+            "Its sequence, voltage setting and the three lines.",
+            ("open F2:11-14", "weld F2:11-12"),
+            True,
+        )
+
+
+def _missing(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
+    for w in circuit.wires:
+        new = w in mine
+        yield Cause(
+            f"Wire {w.number} from {w.a} to {w.b} is missing or loose.",
+            f"{w.a} and {w.b}.",
+            (f"remove {w.a} {w.b}",),
+            new,
+        )
+    bridge = [w for w in mine if {w.a, w.b} <= {"K3:2", "K3:4", "K3:6"}]
+    if len(bridge) == 2:
+        yield Cause(
+            "The star bridge at K3 is missing.",
+            "K3:2, K3:4 and K3:6.",
+            tuple(f"remove {w.a} {w.b}" for w in bridge),
+            True,
+        )
+
+
+def _contacts(circuit: Circuit, touched: set[str]) -> Iterator[Cause]:
+    for c in circuit.contacts:
+        if c.circle == "power" or not all(circuit.number_of.get(t) for t in c.terminals):
+            continue
+        new = bool(touched & set(c.terminals))
+        kind = circuit.devices[c.device].kind
+        yield Cause(f"{c.name} does not close.", f"The contact {c.name} itself.", (f"open {c.name}",), new)
+        bridged = (
+            "The interlock " + c.name + " is bridged."
+            if kind == "contactor" and not makes_at_rest(c)
+            else f"{c.name} is bridged or welded."
+        )
+        yield Cause(bridged, f"The wires at {c.terminals[0]} and {c.terminals[1]}.", (f"weld {c.name}",), new)
+        if kind in ("button", "emergency_stop", "overload", "monitor", "contactor", "relay"):
+            yield Cause(
+                f"Make and break contact are exchanged at {c.name}.",
+                f"The contact block of {c.device}.",
+                (f"exchange {c.name}",),
+                new,
+            )
+    for x in circuit.loads:
+        if any(circuit.number_of.get(t) for t in x.terminals):
+            new = bool(touched & set(x.terminals))
+            what = "coil of" if circuit.devices[x.device].kind in ("contactor", "relay") else "inside of"
+            yield Cause(
+                f"The {what} {x.device} is open, or made for another voltage.",
+                f"The voltage printed on {x.device}.",
+                (f"dead {x.device}",),
+                new,
+            )
+    for name in circuit.of_kind("timer", "star_delta_timer"):
+        seconds = circuit.devices[name].time_s
+        if seconds:
+            yield Cause(
+                f"{name} is set longer.",
+                f"The dial of {name}.",
+                (f"set {name} {min(4 * seconds + 20, 3600):g}",),
+                False,
+            )
+            yield Cause(f"{name} is set much shorter.", f"The dial of {name}.", (f"set {name} 0.1",), False)
+
+
+def _moved(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
+    """One end of a new wire on another terminal of the same device."""
+    of = _terminals(circuit)
+    for w in mine:
+        for end, other in ((w.a, w.b), (w.b, w.a)):
+            for t in next(ts for ts in of.values() if end in ts):
+                if t in (end, other) or circuit.node_of[t] == circuit.node_of[end]:
+                    continue
+                yield Cause(
+                    f"Wire {w.number} from {other} lies on {t} instead of {end}.",
+                    f"{t} and {end}.",
+                    (f"remove {w.a} {w.b}", f"add {other} {t}"),
+                    True,
+                )
+
+
+def _exchanged(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
+    """All that is on two terminals of one device exchanged."""
+    touched = {t for w in mine for t in (w.a, w.b)}
+    for (device, _, _), terminals in _terminals(circuit).items():
+        for a, b in combinations(terminals, 2):
+            if (a in touched or b in touched) and circuit.node_of[a] != circuit.node_of[b]:
+                yield Cause(
+                    f"The wires at {a} and {b} are exchanged.", f"{a} and {b} at {device}.", (f"swap {a} {b}",), True
+                )
+
+
+def _power(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
+    """The three conductors of one side of a contactor in another order."""
+    wired = {t for w in mine if w.circle == "power" for t in (w.a, w.b)}
+    for k in (*circuit.power_contactors, "M1"):
+        sides = [[f"{k}:{n}" for n in side] for side in ((1, 3, 5), (2, 4, 6))] if k != "M1" else []
+        for side in sides:
+            if not set(side) <= wired:
+                continue
+            for order in permutations(range(3)):
+                if (
+                    sum(i != n for i, n in enumerate(order)) == 3
+                ):  # two exchanged are tried with every pair of terminals
+                    first = next(i for i in range(3) if order[i] == 0)
+                    faults = (f"swap {side[0]} {side[first]}", f"swap {side[3 - first]} {side[0]}") if first else ()
+                    yield Cause(
+                        f"The three conductors at {', '.join(side)} are each on the next terminal.",
+                        f"{', '.join(side)}.",
+                        faults,
+                        True,
+                    )
+    yield from _unlooped(circuit, mine)
+    lines = [t for t in ("Q1:2", "K1:1") if t in circuit.node_of and circuit.number_of.get(t)]
+    for w in mine:
+        for t in (w.a, w.b):
+            if t.startswith("C1:") and lines:
+                yield Cause("The run capacitor is taken before the contactor: live at standstill.", f"The wire at {t}.",
+                            (f"remove {w.a} {w.b}", f"add {t} {lines[0]}"), True)  # fmt: skip
+
+
+def _unlooped(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
+    """A relay of a single-phase motor whose middle pole carries nothing: behind its first pole straight on to the motor."""
+    if "L2" in circuit.sources:
+        return
+    first, third, fourth = ([w for w in mine if f"F1:{n}" in (w.a, w.b)] for n in (2, 3, 4))
+    for out in fourth:
+        onward = out.a if out.b == "F1:4" else out.b
+        gone = [*first, *third, out]
+        yield Cause("The relay is not looped: its middle pole F1:3-4 carries no current.", "The loop F1:2, F1:3 and F1:4.",
+                    (*(f"remove {w.a} {w.b}" for w in gone), f"add F1:2 {onward}"), True)  # fmt: skip
+
+
+def _guards(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
+    """The overload contact on the return side, and not in the coil's circuit at all."""
+    for name in circuit.of_kind("overload"):
+        a, b = f"{name}:95", f"{name}:96"
+        into = next((w for w in mine if a in (w.a, w.b) and b not in (w.a, w.b)), None)
+        out = next((w for w in mine if b in (w.a, w.b) and a not in (w.a, w.b)), None)
+        if into is None or out is None:
+            continue
+        x, y = (w.a if w.b in (a, b) else w.b for w in (into, out))
+        straight = (f"remove {into.a} {into.b}", f"remove {out.a} {out.b}", f"add {x} {y}")
+        yield Cause(f"The contact of {name} is not in the coil's circuit.", f"{a} and {b}.", straight, True)
+        back = next((w for w in mine if circuit.sources.get(RETURN) in (w.a, w.b)), None)
+        if back is not None:
+            coil = back.a if back.b == circuit.sources[RETURN] else back.b
+            moved = (*straight, f"remove {back.a} {back.b}", f"add {coil} {a}", f"add {b} {circuit.sources[RETURN]}")
+            yield Cause(f"The contact of {name} lies on the return side of the coil.", f"{a} and {b}.", moved, True)

@@ -1,0 +1,95 @@
+"""An existing starter changed: wires removed, moved and added, and parts that come or go."""
+
+from collections import Counter
+from dataclasses import dataclass
+
+from volmek.core.circuit.model.netlist import Circuit, Wire
+from volmek.core.circuit.kernel.report import auxiliary_contacts
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """A wire that keeps one end."""
+
+    keeps: str
+    was: str
+    goes: str
+    circle: str
+
+
+@dataclass(frozen=True, slots=True)
+class Ends:
+    """A wire from terminal to terminal."""
+
+    a: str
+    b: str
+    circle: str
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """What has to be done.
+
+    Attributes
+    ----------
+    removed, moved, added : wires
+    parts_added, parts_removed : devices in words
+    kept : wires that stay
+    """
+
+    removed: list[Ends]
+    moved: list[Moved]
+    added: list[Ends]
+    parts_added: list[str]
+    parts_removed: list[str]
+    kept: int
+
+
+def difference(before: Circuit, after: Circuit) -> Difference:
+    """From one circuit to another.
+
+    Examples
+    --------
+    >>> from volmek.core.circuit.schemes import circuit_of
+    >>> from volmek.core.document.model import parse
+    >>> one, two = (circuit_of(parse({"tag": "A", "control": {"lamps": x}})) for x in ([], ["running"]))
+    >>> d = difference(one, two)
+    >>> len(d.removed), len(d.added), d.parts_added
+    (0, 3, ['P1 Lamp', 'K1: one more make contact'])
+    """
+    old, new = ({frozenset((w.a, w.b)): w for w in c.wires} for c in (before, after))
+    gone, come = [w for k, w in old.items() if k not in new], [w for k, w in new.items() if k not in old]
+    moved: list[Moved] = []
+    for w in list(gone):
+        for v in list(come):
+            shared = {w.a, w.b} & {v.a, v.b}
+            if len(shared) == 1 and w.circle == v.circle:
+                keep = next(iter(shared))
+                moved.append(Moved(keep, _other(w, keep), _other(v, keep), w.circle))
+                gone.remove(w)
+                come.remove(v)
+                break
+    added, removed = _parts(before, after), _parts(after, before)
+    return Difference(
+        [_ends(w) for w in gone], moved, [_ends(w) for w in come], added, removed, len(old) - len(gone) - len(moved)
+    )
+
+
+def _other(w: Wire, end: str) -> str:
+    return w.b if w.a == end else w.a
+
+
+def _ends(w: Wire) -> Ends:
+    return Ends(w.a, w.b, w.circle)
+
+
+def _parts(before: Circuit, after: Circuit) -> list[str]:
+    found = [f"{d.designation} {d.label}" for n, d in after.devices.items() if n not in before.devices]
+    old, new = auxiliary_contacts(before), auxiliary_contacts(after)
+    for name, need in new.items():
+        if name in old:
+            more = Counter(need) - Counter(old[name])
+            for kind, n in more.items():
+                word = {"no": "make", "nc": "break"}[kind]
+                found.append(f"{name}: {'one' if n == 1 else n} more {word} contact{'s' if n > 1 else ''}")
+    return found

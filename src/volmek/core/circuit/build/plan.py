@@ -1,0 +1,506 @@
+"""The build and test plan: what is wired stage by stage, what a meter must read with everything dead, and what must be seen under voltage.
+
+Nothing in it is written by hand for a circuit: readings come from the netlist of the part wired so far, and what must be seen
+from running the simulation on that part.
+"""
+
+from collections import Counter
+from dataclasses import dataclass, replace
+from math import ceil
+
+from volmek.core.circuit.build.continuity import Check, Dead, dead_checks
+from volmek.core.circuit.kernel.dynamics import usual
+from volmek.core.circuit.live import Live
+from volmek.core.circuit.model.netlist import GOING_OUT, IN, LIVE, RETURN, Circuit, Contact, Load, makes_at_rest
+from volmek.core.circuit.kernel.report import settled
+from volmek.core.circuit.kernel.simulate import Event, Simulator, State
+from volmek.core.circuit.build.stages import Order, StagePlan, stages_of
+from volmek.core.circuit.kernel.timeline import live_terminals
+from volmek.core.circuit.build.wiring import WireItem, wire_list, wired
+from volmek.core.document.model import StarterDocument
+from volmek.core.document.errors import ProblemError
+
+#: Longest that a step waits for a time relay, and how often in one test.
+LONGEST_WAIT_S, WAITS = 120.0, 4
+#: A motor that is at speed almost at once: only which way it turns matters here.
+QUICK = usual(0.1)
+#: Times that a contactor pulls in after one operation when it chatters.
+CHATTERS = 4
+OTHER = {"press": "release", "turn": "turn", "open": "close", "close": "open"}
+ISOLATE = "Isolate, lock off, and prove dead on a tester that you have just proved."
+CAUTIONS = {
+    "supply": ("The incoming terminals of Q1 stay live when Q1 is off: isolate where the supply comes from.",),
+    "power": ("Never push a contactor in by hand on a live panel: these readings are taken dead and locked off.",),
+    "motor": (
+        "Keep everybody clear of the machine: it may turn the wrong way.",
+        "Only a competent, authorised person does this work.",
+    ),
+    "heater": ("The heater has a supply of its own: it is live when Q1 is off.",),
+}
+CAPACITOR = (
+    "Discharge the capacitors and prove them dead before touching anything: they stay charged after switching off."
+)
+SHORT = "A star and a delta contactor closed together short the supply."
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One operation under voltage, and what must be seen.
+
+    Attributes
+    ----------
+    do : operation in the language of the simulation; empty where nothing is touched
+    words : what the fitter does
+    sees : what must be seen, one sentence each
+    because : why something stays away that the finished starter would do; empty otherwise
+    state : each thing that can be looked at, with how it must be found
+    """
+
+    do: str
+    words: str
+    sees: tuple[str, ...]
+    because: str
+    state: dict[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Stage:
+    """Wires, then readings dead, then operations under voltage.
+
+    Attributes
+    ----------
+    number : from 1
+    kind, title, why : which it is
+    wires : keys of the conductors that are laid in it
+    checks : continuity, everything isolated
+    steps : under voltage
+    cautions : that stand before it
+    """
+
+    number: int
+    kind: str
+    title: str
+    why: str
+    wires: tuple[str, ...]
+    checks: tuple[Check, ...]
+    steps: tuple[Step, ...]
+    cautions: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Plan:
+    """How a starter is built and tried.
+
+    Attributes
+    ----------
+    order : which circuit comes first
+    wires : the whole wire list, in working order
+    stages : with what must be read and seen
+    """
+
+    order: Order
+    wires: tuple[WireItem, ...]
+    stages: tuple[Stage, ...]
+
+
+def build_plan(it: Live, document: StarterDocument, order: Order = "control_first") -> Plan:
+    """The plan of a starter.
+
+    Parameters
+    ----------
+    it : its circuit, ready to be operated
+    order : the control circuit first and the motor last, or the power circuit first
+
+    References
+    ----------
+    IEC 60204-1, clause 18 (verification); IEC 60364-6, 6.4 (continuity before voltage).
+    """
+    from volmek.core.sizing import design  # the plan of an undesigned starter needs none
+
+    sized = None
+    if it.built is not None:
+        try:
+            sized = design(document, it.catalogue)
+        except ProblemError:
+            sized = None
+    planned = stages_of(it.circuit, order)
+    needed: dict[str, int] = {}
+    for n, s in enumerate(planned, 1):
+        for t in s.terminals:
+            needed.setdefault(t, n)
+    power = next((n for n, s in enumerate(planned, 1) if s.kind == "power"), len(planned))
+    items = wire_list(it.circuit, needed, document, sized, strips=power)
+    stages = []
+    # What the finished control circuit would do does not need the motor to run up beside it.
+    control = [i for i in items if i.circle == "control"]
+    full = replace(it.simulator, circuit=wired(it.circuit, control), with_engine=None, dynamics=QUICK)
+    for n, s in enumerate(planned, 1):
+        sim = partial(it.simulator, items, n)
+        tester = _Tester(sim, full, planned[:n])
+        wires = tuple(i.key for i in items if i.stage == n)
+        steps = tuple(tester.steps(s))
+        why = s.why
+        if any("chatters" in x.state.values() for x in steps):
+            steps = ()
+            why = f"{s.why} Not tried under voltage yet: without its hold it would pull in and drop out in turns."
+        checks = tuple(dead_checks(Dead(sim.circuit), s))
+        stages.append(Stage(n, s.kind, s.title, why, wires, checks, steps, _cautions(it.circuit, s)))
+    return Plan(order, tuple(items), tuple(stages))
+
+
+def partial(full: Simulator, items: list[WireItem] | tuple[WireItem, ...], stage: int) -> Simulator:
+    """The simulation of the part that is wired up to a stage, this one included."""
+    circuit = wired(full.circuit, (i for i in items if i.stage <= stage))
+    return replace(full, circuit=circuit, with_engine=None, dynamics=QUICK)
+
+
+def _cautions(circuit: Circuit, s: StagePlan) -> tuple[str, ...]:
+    more = list(CAUTIONS.get(s.kind, ()))
+    if s.kind in ("power", "motor") and circuit.of_kind("capacitor"):
+        more.append(CAPACITOR)
+    if s.kind in ("power", "motor") and ("K2", "K3") in circuit.forbidden:
+        more.append(SHORT)
+    return (ISOLATE, *more)
+
+
+def observed(sim: Simulator, s: State, events: list[Event] | None = None) -> dict[str, str]:
+    """What can be looked at and how it is found: contactors, time relays, lamps, breakers, motor.
+
+    Parameters
+    ----------
+    events : since the last look, for what chatters
+    """
+    found: dict[str, str] = {}
+    live, at = sim.live(s), sim.engine.where(s.positions)
+    pulls = Counter(e.device for e in events or [] if e.words.endswith("pulls in"))
+    chattering = {e.device for e in events or [] if "chatters" in e.words} | {
+        k for k, n in pulls.items() if n >= CHATTERS
+    }
+    wired_loads = {x.device for x in sim.engine.loads if any(sim.circuit.number_of.get(t) for t in x.terminals)}
+    for name in sim.circuit.of_kind("contactor", "relay"):
+        if name in wired_loads:
+            found[name] = "chatters" if name in chattering else "in" if at[name] in (IN, GOING_OUT) else "out"
+    for name in sim.circuit.of_kind("timer", "star_delta_timer", "soft_starter"):
+        if name in wired_loads:
+            found[name] = "on" if name in live else "off"
+    lamps = sim.lamps(s)
+    for load in sim.engine.shown:
+        if any(sim.circuit.number_of.get(t) for t in load.terminals):
+            found[load.device] = "lit" if lamps[load.device] else "dark"
+    for name in ("Q1", "F3"):
+        if name in at:
+            found[name] = "closed" if at[name] else "open"
+    if sim.circuit.windings and any(sim.circuit.number_of.get(t) for w in sim.circuit.windings for t in (w.a, w.b)):
+        found["M1"] = _motor(sim, s)
+    return found
+
+
+def at_rest(sim: Simulator, s: State) -> dict[str, str]:
+    """What a tester finds against earth with everything closed and nothing operated: live or dead."""
+    c = sim.circuit
+    points = [c.sources[x] for x in (LIVE, RETURN) if x in c.sources] if c.loads else []
+    points += [
+        x.terminals[1]
+        for x in sim.engine.loads
+        if c.devices[x.device].kind == "contactor" and c.number_of.get(x.terminals[1])
+    ]
+    points += [t for w in c.wires if w.circle == "power" for t in (w.a, w.b) if t.startswith("X1:")]
+    nodes = {c.node_of[t] for t in live_terminals(sim, s)}
+    nodes |= {c.node_of[c.sources[LIVE]]} if sim.supplied(s) and c.loads else set()
+    return {t: "live" if c.node_of[t] in nodes else "dead" for t in dict.fromkeys(points) if t in c.node_of}
+
+
+def _motor(sim: Simulator, s: State) -> str:
+    """What the motor does: stands, turns, hums, coasts."""
+    power = sim.electrical(s)
+    if power.connection == "off":
+        return "coasts" if abs(s.speed) > 0.02 else "stands"
+    if power.direction == "none" and power.negative > 0.05:
+        return "hums"
+    return f"{power.connection}, {power.direction}" if "L2" in sim.power.sources else f"on, {power.direction}"
+
+
+AGAINST = (("live", "the full voltage"), ("dead", "0 V"))
+WORDS = {
+    "in": "{} is in", "out": "{} is out", "on": "{} has its voltage", "off": "{} is without voltage", "lit": "{} is lit", "dark": "{} is dark",
+    "closed": "{} stays closed", "open": "{} is open", "chatters": "{} chatters",
+}  # fmt: skip
+MOVES = {
+    ("out", "in"): "{} pulls in", ("in", "out"): "{} drops out", ("off", "on"): "{} gets its voltage", ("on", "off"): "{} loses its voltage",
+    ("dark", "lit"): "{} lights", ("lit", "dark"): "{} goes dark", ("closed", "open"): "{} trips", ("open", "closed"): "{} is closed",
+}  # fmt: skip
+
+
+def said(name: str, before: str, after: str) -> str:
+    """A change in a fitter's words.
+
+    Examples
+    --------
+    >>> said("K1", "out", "in"), said("P1", "dark", "lit"), said("M1", "stands", "star, forward")
+    ('K1 pulls in', 'P1 lights', 'the motor is in star and turns forward')
+    """
+    if name == "M1":
+        if after in ("stands", "coasts", "hums"):
+            return f"the motor {after}" + (
+                " and does not start" if after == "hums" else " to a stop" if after == "coasts" else " still"
+            )
+        connection, _, direction = after.partition(", ")
+        where = (
+            ""
+            if connection in ("on", "single")
+            else f"is in {connection} and "
+            if connection in ("star", "delta")
+            else f"is on {connection} and "
+        )
+        return f"the motor {where}" + (
+            "does not turn"
+            if direction == "none"
+            else "turns backwards"
+            if direction == "reverse"
+            else f"turns {direction}"
+        )
+    return MOVES.get((before, after), WORDS.get(after, "{} is " + after)).format(name)
+
+
+@dataclass
+class _Tester:
+    """Runs the tests of a stage on the part wired so far, beside the finished starter."""
+
+    sim: Simulator
+    full: Simulator
+    planned: list[StagePlan]
+
+    def steps(self, s: StagePlan) -> list[Step]:
+        """What is done under voltage at the end of a stage."""
+        self.run = Run(self.sim, self.full)
+        if s.kind == "rest":
+            return []
+        self.run.step("")
+        if s.kind == "supply":
+            return self.run.done
+        if s.load is not None:
+            self._load(s)
+        elif s.kind == "heater":
+            self.run.step("turn S7 on")
+            self._start(self._first())
+            self._stop()
+            self.run.step("turn S7 off")
+        elif s.kind == "power":
+            for load in self._feeders():
+                self._start(load)
+                self._stop()
+        else:
+            self._everything()
+        return self.run.done
+
+    def _paths(self) -> dict[str, tuple[Contact, ...]]:
+        return {s.load.device: s.path for s in self.planned if s.load is not None}
+
+    def _feeders(self) -> list[Load]:
+        loads = {s.load.device: s.load for s in self.planned if s.load is not None}
+        return [loads[k] for k in self.sim.circuit.feeders if k in loads] or list(loads.values())[:1]
+
+    def _first(self) -> Load | None:
+        return next(iter(self._feeders()), None)
+
+    def _manual(self, device: str, seen: frozenset[str] = frozenset()) -> list[str]:
+        """Operations by hand that bring a device's coil to voltage, those for the contacts of others first."""
+        found: list[str] = []
+        for c in self._paths().get(device, ()):
+            kind = self.sim.circuit.devices[c.device].kind
+            if kind in ("contactor", "relay", "timer", "star_delta_timer", "soft_starter"):
+                if makes_at_rest(c) and c.device != device and c.device not in seen:
+                    found += self._manual(c.device, seen | {device})
+            elif makes_at_rest(c) and kind in ("button", "emergency_stop"):
+                found.append(f"press {c.device}")
+            elif kind == "selector" and 0 not in c.closed_in:
+                found.append(f"turn {c.device} {self.sim.circuit.devices[c.device].positions[min(c.closed_in)]}")
+            elif kind == "field" and 0 not in c.closed_in:
+                found.append(f"{'open' if self.sim.circuit.devices[c.device].opens else 'close'} {c.device}")
+        return list(dict.fromkeys(found))
+
+    def _undo(self, operation: str) -> str:
+        verb, name, *_ = operation.split()
+        if verb == "turn":
+            return f"turn {name} {self.sim.circuit.devices[name].positions[0]}"
+        return f"{OTHER[verb]} {name}"
+
+    def _start(self, load: Load | None, *, wait: bool = True) -> list[str]:
+        """Bring a coil to voltage and let go; returns what stays operated."""
+        if load is None:
+            return []
+        operations = self._manual(load.device)
+        buttons = [o for o in operations if o.startswith("press")]
+        for o in operations:
+            self.run.step(o)
+        if not buttons:
+            self.run.waits()
+        for o in reversed(buttons):
+            self.run.step(self._undo(o))
+        if wait and buttons:
+            self.run.waits()
+        return [o for o in operations if o not in buttons]
+
+    def _any_in(self) -> bool:
+        return any(self.run.now.get(k) in ("in", "chatters") for k in self.sim.circuit.of_kind("contactor", "relay"))
+
+    def _stop(self, kept: list[str] | None = None) -> None:
+        for stop in self.sim.circuit.stops[:1]:
+            if self._any_in() and self.sim.circuit.devices[stop].kind == "button":
+                self.run.step(f"press {stop}")
+                self.run.step(f"release {stop}")
+        for o in reversed(kept or []):
+            self.run.step(self._undo(o))
+        self.run.waits()
+
+    def _load(self, s: StagePlan) -> None:
+        """A coil by its own, or with its holds: started, let go, and stopped by everything that must stop it."""
+        assert s.load is not None
+        guards = [
+            c.device
+            for c in s.path
+            if not makes_at_rest(c)
+            and self.sim.circuit.devices[c.device].kind in ("button", "emergency_stop", "overload")
+        ]
+        kept = self._start(s.load)
+        if not self._any_in():
+            self._stop(kept)
+            return
+        first = next((x for x in self.planned if x.kind == s.kind and x.load is not None), None)
+        if first is not s and s.kind != "hold":
+            self._stop(kept)
+            return
+        for name in dict.fromkeys(guards):
+            if self.run.now.get(s.load.device) != "in":
+                for o in [o for o in self._manual(s.load.device) if o.startswith("press")]:
+                    self.run.step(o)
+                    self.run.step(self._undo(o))
+            if self.run.now.get(s.load.device) != "in":
+                break
+            undo = {"overload": ("trip", "reset")}.get(self.sim.circuit.devices[name].kind, ("press", "release"))
+            self.run.step(f"{undo[0]} {name}")
+            self.run.step(f"{undo[1]} {name}")
+        self._stop(kept)
+
+    def _everything(self) -> None:
+        """All states once: started each way, tripped, stopped in an emergency, a lost phase."""
+        sim = self.sim
+        for load in self._feeders():
+            kept = self._start(load)
+            self._stop(kept)
+        for name in (*sim.circuit.of_kind("overload"), *sim.circuit.of_kind("emergency_stop")):
+            kept = self._start(self._first(), wait=False)
+            on, off = ("trip", "reset") if name[0] == "F" else ("press", "release")
+            self.run.step(f"{on} {name}")
+            self.run.step(f"{off} {name}")
+            self._stop(kept)
+        if "F2" in sim.circuit.devices:
+            free = [p for p in ("L1", "L2", "L3") if p in sim.circuit.sources and p not in sim.circuit.control_phases]
+            kept = self._start(self._first(), wait=False)
+            self.run.step(f"lose {(free or ['L1'])[0]}")
+            self.run.step(f"restore {(free or ['L1'])[0]}")
+            self.run.waits()
+            self._stop(kept)
+
+
+class Run:
+    """Operations one after the other, each settled, with what is seen; the finished starter runs beside."""
+
+    def __init__(self, sim: Simulator, full: Simulator | None = None) -> None:
+        self.sim, self.full = sim, full
+        self.state = settled(sim, sim.begin(), [])
+        self.now = observed(sim, self.state)
+        self.other = settled(full, full.begin(), []) if full else None
+        self.done: list[Step] = []
+
+    def step(self, do: str) -> None:
+        """One operation."""
+        events: list[Event] = []
+        before = self.now
+        if do:
+            self.state = self.sim.operate(self.state, do, events)
+            self.state = settled(self.sim, self.state, events)
+        self.now = observed(self.sim, self.state, events)
+        sees = tuple(said(k, before[k], v) for k, v in self.now.items() if do and before.get(k, v) != v)
+        state = dict(self.now)
+        if not do:  # at rest the tester goes round once
+            measured = at_rest(self.sim, self.state)
+            state |= measured
+            against = "earth" if self.sim.circuit.earthed else self.sim.circuit.sources.get(RETURN, "earth")
+            sees = tuple(
+                f"{', '.join(k for k, v in measured.items() if v == level)} against {against}: {words}"
+                for level, words in AGAINST
+                if level in measured.values()
+            )
+        because = ""
+        if self.full is not None and self.other is not None and do:
+            self.other = settled(self.full, self.full.operate(self.other, do), [])
+            because = self._because()
+        self.done.append(Step(do, in_words(self.sim.circuit, do), sees or ("nothing moves",), because, state))
+
+    def _because(self) -> str:
+        """What the finished starter would do differently, and the wire that is still missing for it."""
+        assert self.full is not None and self.other is not None
+        finished = observed(self.full, self.other)
+        differs = [
+            k for k, v in self.now.items() if k[0] == "K" and v in ("out", "off") and finished.get(k) in ("in", "on")
+        ]
+        if not differs:
+            return ""
+        missing: list[str] = []
+        e = self.full.engine
+        for x in e.loads:
+            if x.device in differs:
+                for mask in e.paths[x]:
+                    parts = [c for bit, c in enumerate(e.contacts) if mask >> bit & 1]
+                    open_ends = [c for c in parts if not all(self.sim.circuit.number_of.get(t) for t in c.terminals)]
+                    if open_ends and all(self._closed(c) for c in parts):
+                        missing += [c.name for c in open_ends]
+        if not missing:
+            return ""
+        return (
+            f"because {' and '.join(dict.fromkeys(missing))} {'is' if len(set(missing)) == 1 else 'are'} not wired yet"
+        )
+
+    def _closed(self, c: Contact) -> bool:
+        assert self.full is not None and self.other is not None
+        return self.other.positions[self.full.engine.index[c.device]] in c.closed_in
+
+    def waits(self) -> None:
+        """Let the time relays that are running run out."""
+        for _ in range(WAITS):
+            kinds = self.sim.engine.kinds
+            running = [
+                at
+                for i, following, at in self.state.due
+                if kinds[i] in ("timer", "star_delta_timer", "soft_starter") and following
+            ]
+            if not running:
+                return
+            left = min(running) - self.state.time_s
+            if left > LONGEST_WAIT_S:
+                return
+            self.step(f"wait {ceil(left + 0.5):g}")
+
+
+def in_words(circuit: Circuit, do: str) -> str:
+    """An operation as it is said to a fitter.
+
+    Examples
+    --------
+    >>> from volmek.core.circuit.schemes import circuit_of
+    >>> from volmek.core.document.model import parse
+    >>> c = circuit_of(parse({"tag": "A"}))
+    >>> in_words(c, "press S2"), in_words(c, "wait 6"), in_words(c, "")
+    ('Press S2 (start) and hold it', 'Wait 6 s', 'Close the breakers and touch nothing')
+    """
+    if not do:
+        return "Close the breakers and touch nothing"
+    verb, name, *rest = do.split()
+    label = circuit.devices[name].label if name in circuit.devices else ""
+    called = f"{name} ({label[0].lower()}{label[1:]})" if label else name
+    return {
+        "press": f"Press {called} and hold it", "release": f"Let {name} go", "turn": f"Turn {called} to {' '.join(rest)}",
+        "trip": f"Trip {name} with its test button", "reset": f"Reset {name}", "wait": f"Wait {name} s", "lose": f"Take {name} away before the monitor",
+        "restore": f"Bring {name} back", "open": f"Open {called}", "close": f"Close {called}",
+    }[verb]  # fmt: skip

@@ -1,0 +1,437 @@
+"""The wire list: every conductor of a starter from terminal to terminal, through the strip to the field, in working order."""
+
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from itertools import pairwise
+from typing import Literal
+
+from volmek.core.circuit.drawing.control import COLOURS, control_colour
+from volmek.core.circuit.model.netlist import Circle, Circuit, Wire, number_key
+from volmek.core.sizing import Design
+from volmek.core.document.model import StarterDocument
+from volmek.data.loader import standard
+
+Group = Literal["power", "control", "door", "field"]
+GROUPS: tuple[Group, ...] = ("power", "control", "door", "field")
+DOOR = ("button", "emergency_stop", "selector", "lamp", "buzzer")
+FIELD = ("field", "motor", "heater")
+#: Colours of end sleeves by section.
+SLEEVES = {0.5: "white", 0.75: "grey", 1.0: "red", 1.5: "black", 2.5: "blue", 4.0: "grey", 6.0: "yellow", 10.0: "red", 16.0: "blue", 25.0: "yellow", 35.0: "red", 50.0: "blue"}  # fmt: skip
+#: Control conductors where nothing else is said.
+CONTROL_MM2, CONTROL_AWG = 1.0, "14 AWG"
+NEVER = 99
+
+
+@dataclass(frozen=True, slots=True)
+class WireItem:
+    """One conductor to be laid.
+
+    Attributes
+    ----------
+    key : its two ends; stays the same while the numbers of other wires change
+    number : on its ferrules
+    a, b : terminals
+    circle : power or control
+    group : where it is laid: power, control, door (to or on the door), field (leaves the panel)
+    colour, section : of the conductor
+    sleeves : end sleeves at its two ends, twin where two conductors share a terminal
+    kind : a wire, a bridge between neighbouring strip terminals, or the incoming supply
+    stage : number of the stage in which it is laid, from 1
+    within : the two ends in the circuit that is simulated; empty for what the simulation does not know
+    """
+
+    key: str
+    number: str
+    a: str
+    b: str
+    circle: Circle
+    group: Group
+    colour: str
+    section: str
+    sleeves: tuple[str, ...] = ("", "")
+    kind: Literal["wire", "bridge", "incoming"] = "wire"
+    stage: int = 1
+    within: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Sections:
+    """Sections of the conductors, as they are written on the list."""
+
+    line: str
+    motor: str
+    control: str
+
+
+def sections(document: StarterDocument, design: Design | None) -> Sections:
+    """Sections of the line to the contactors, of the motor leads and of the control circuit.
+
+    Examples
+    --------
+    >>> from volmek.core.document.model import parse
+    >>> sections(parse({"tag": "A"}), None)
+    Sections(line='', motor='', control='1 mm²')
+
+    References
+    ----------
+    IEC 60204-1, 12.4 and table 5 (control); IEC 60364-5-52, method C (line); NEC 310.16, 430.72.
+    """
+    control = CONTROL_AWG if document.practice == "nec" else f"{CONTROL_MM2:g} mm²"
+    cable = next((d for d in design.devices if d.kind == "motor_conductor"), None) if design else None
+    if design is None or cable is None:
+        return Sections("", "", control)
+    motor = str(cable.selected["type"]).removesuffix(" Cu").removesuffix(" copper")
+    return Sections(
+        _line_section(design.currents.permitted_current_a, motor, document)
+        if cable.selected.get("conductors") == 6
+        else motor,
+        motor,
+        control,
+    )
+
+
+def _line_section(needed: float, motor: str, document: StarterDocument) -> str:
+    """Six leads each carry a part of the line current; the wires before the contactors carry all of it."""
+    if document.practice == "nec":
+        rows = [(r["size"], float(r["ampacity_75c_a"])) for r in standard("conductor_ampacity_copper_nec310_16")]
+        return next((str(size) for size, able in rows if able >= 1.25 * needed), motor)
+    table = standard("cable_current_capacity_copper_iec")
+    return next((f"{r['section_mm2']:g} mm²" for r in table if float(r["pvc_c_3_loaded_a"]) >= needed), motor)
+
+
+def spot(circuit: Circuit, terminal: str) -> tuple[Literal["panel", "door", "field"], str]:
+    """Where a terminal is: in the panel, on its door, or in the field; and what stands together there.
+
+    Examples
+    --------
+    >>> from volmek.core.circuit.schemes import circuit_of
+    >>> from volmek.core.document.model import parse
+    >>> c = circuit_of(parse({"tag": "A", "control": {"start_stations": 2}}))
+    >>> spot(c, "S2:3"), spot(c, "S12:3"), spot(c, "M1:U1")[0]
+    (('door', 'door'), ('field', 'station 2'), 'field')
+    """
+    name = terminal.partition(":")[0]
+    kind = circuit.devices[name].kind
+    if name[0] == "S" and len(name) == 3:
+        return "field", f"station {int(name[1]) + 1}"
+    if kind in DOOR:
+        return "door", "door"
+    if kind in FIELD:
+        return "field", "M1" if name == "B5" else name
+    return "panel", "panel"
+
+
+def _joined(
+    circuit: Circuit, number: str, terminals: list[str], stage: Mapping[str, int], fed: bool
+) -> list[tuple[str, str, bool]]:
+    """How the terminals of one node are joined, with what is a bridge: chains in the panel and on the door, a spoke to each place in the field.
+
+    No terminal has more than two conductors; a bridge between strip terminals has a place of its own.
+
+    Parameters
+    ----------
+    stage : in which a terminal is needed; what is needed first stands first, so that the part wired so far hangs together
+    fed : the first terminal of the panel already has a conductor
+    """
+
+    def chained(spots: Iterable[str]) -> list[str]:
+        return sorted(spots, key=lambda t: stage.get(t, NEVER))
+
+    def pairs(chain: list[str]) -> list[tuple[str, str, bool]]:
+        return [(a, b, spot(circuit, a)[0] == "field" and a.startswith("M1")) for a, b in pairwise(chain)]
+
+    at = {t: spot(circuit, t) for t in terminals}
+    panel, door = (chained(t for t in terminals if at[t][0] == where) for where in ("panel", "door"))
+    places = list(dict.fromkeys(at[t][1] for t in terminals if at[t][0] == "field"))
+    if len(places) == 1 and not panel and not door:
+        return pairs(chained(terminals))  # links within one box in the field need no strip
+    strips = [f"X1:{number}" + ("" if i == 0 else "abcdefghij"[i - 1]) for i in range(len(places) + 1)]
+    used = len(places)
+    found = pairs(panel) + pairs(door)
+    for strip, place in zip(strips, places, strict=False):
+        spoke = chained(t for t in terminals if at[t] == ("field", place))
+        found += [(strip, spoke[0], False), *pairs(spoke)]
+    free = ([panel[-1]] if fed else [panel[0], panel[-1]]) if panel else []
+    if door and free and (len(free) == 2 or not places):
+        found.append((free.pop(0), door[0], False))
+    elif door and panel:
+        found.append((strips[used], door[0], False))
+        used += 1
+    elif door and places:
+        found.append((strips[0], door[0], False))
+    if used and free:
+        found.append((free.pop(), strips[0], False))
+    return found + [(a, b, True) for a, b in pairwise(strips[:used])]
+
+
+def _staged(edges: list[tuple[str, str, bool]], stage: Mapping[str, int]) -> list[int]:
+    """Stage of each edge of a tree: the first in which it lies between two terminals that are needed."""
+    near: dict[str, list[tuple[str, int]]] = defaultdict(list)
+    for i, (a, b, _) in enumerate(edges):
+        near[a].append((b, i))
+        near[b].append((a, i))
+
+    def least(at: str, came: int) -> int:
+        return min([stage.get(at, NEVER), *(least(to, i) for to, i in near[at] if i != came)])
+
+    return [max(least(a, i), least(b, i)) for i, (a, b, _) in enumerate(edges)]
+
+
+class _List:
+    """Gathers the items of a wire list."""
+
+    def __init__(self, circuit: Circuit, document: StarterDocument, design: Design | None) -> None:
+        self.c, self.document = circuit, document
+        school = document.control.wire_colours or ("north_american" if document.practice == "nec" else "iec")
+        self.power_colours = COLOURS[school]
+        self.control_colour = control_colour(school, document.control.kind or "ac")
+        self.sections = sections(document, design)
+        self.items: list[WireItem] = []
+        self.earths = 0
+        # Unearthed, the control breaker opens the return too: what is fed by the return hangs behind it.
+        unearthed = not circuit.earthed and circuit.sources.get("0", "").startswith("T1")
+        self.shown = {circuit.sources["0"]: "F3:4"} if unearthed else {}
+        self.foreign = _reached(circuit, "LF5") | _reached(circuit, "NF5")
+
+    def add(self, number: str, a: str, b: str, circle: Circle, *, stage: int = 1, kind: Literal["wire", "bridge", "incoming"] = "wire",
+            colour: str = "", group: Group | None = None, within: tuple[str, ...] = (), section: str | None = None) -> None:  # fmt: skip
+        """One conductor."""
+        a, b = self.shown.get(a, a), self.shown.get(b, b)
+        self.items.append(
+            WireItem(
+                "~".join(sorted((a, b))), number, a, b, circle, group or self._group(a, b, circle), colour or self._colour(number, a, b, circle),
+                self._section(number, a, b, circle, kind) if section is None else section, kind=kind, stage=stage, within=within,
+            )
+        )  # fmt: skip
+
+    def _group(self, a: str, b: str, circle: Circle) -> Group:
+        where = [spot(self.c, t)[0] if t.partition(":")[0] in self.c.devices else "panel" for t in (a, b)]
+        return "field" if "field" in where else "door" if "door" in where else circle
+
+    def _colour(self, number: str, a: str, b: str, circle: Circle) -> str:
+        brown, black, grey, blue = self.power_colours[:4]
+        if circle == "power":
+            if "N" in number or "supply:N" in (a, b) or number == "B":
+                return blue
+            pole = next(
+                (
+                    t.partition(":")[2]
+                    for t in (a, b)
+                    if t.partition(":")[0][0] in "QKF" and t.partition(":")[2].isdigit()
+                ),
+                "",
+            )
+            last = number[-1] if number[-1] in "123" else ""
+            lane = (
+                (int(pole) - 1) // 2
+                if pole
+                else int(last) - 1
+                if last
+                else "UVW".find(number[0])
+                if number[0] in "UVW"
+                else 0
+            )
+            return (brown, black, grey)[lane % 3]
+        if number in self.foreign:
+            return "orange"
+        if number == "0" and not self.c.sources["0"].startswith("T1") and len(self.c.control_phases) == 1:
+            return blue
+        return self.control_colour
+
+    def _section(self, number: str, a: str, b: str, circle: Circle, kind: str) -> str:
+        if kind == "bridge":
+            return "link" if a.startswith("M1") else "bridge"
+        if circle == "control":
+            return self.sections.control
+        before = (number[0] == "1" and number[1:2] in ("L", "N")) or kind == "incoming"
+        return self.sections.line if before else self.sections.motor
+
+    def supply(self) -> None:
+        """What feeds the starter and its control circuit, and the protective conductors."""
+        c, document = self.c, self.document
+        for line in ("L1", "L2", "L3", "N"):
+            if line in c.sources:
+                self.add(line, f"supply:{line}", c.sources[line], "power", kind="incoming", group="power")
+        self.earth("supply:PE", "incoming")
+        self.earth("M1:PE", "wire")
+        if not c.loads:
+            return
+        self.earth("door:PE", "wire")
+        taps = {"L1": "Q1:2", "L2": "Q1:4", "L3": "Q1:6", "N": "Q1:4"}
+        first = c.control_phases[0]
+        second = c.control_phases[1] if len(c.control_phases) > 1 else "N"
+        back = c.sources["0"]
+        source = document.control.source or "common"
+
+        def feed(number: str, a: str, b: str) -> None:
+            self.add(number, a, b, "control", colour=self.control_colour)
+
+        if "F2" in c.devices:
+            for line in [x for x in ("L1", "L2", "L3") if x in c.sources]:
+                begins = taps[line] if not c.monitor_behind else f"K1:{taps[line][-1]}"
+                feed(c.number_of[begins], begins, f"F2:{line}")
+                if not c.monitor_behind:
+                    taps[line] = f"F2:{line}"  # a terminal of the breaker has room for one more conductor only
+            if c.watches_neutral:
+                self.add(
+                    "N", "supply:N", "F2:N", "control", kind="incoming", group="control", colour=self.power_colours[3]
+                )
+
+        if source == "transformer":
+            feed(f"1{first}", taps[first], "F6:1")
+            feed("T1", "F6:2", "T1:p1")
+            feed(f"1{second}", taps[second], "F6:3")
+            feed("T2", "F6:4", "T1:p2")
+            feed("T3", "T1:s1", "F3:1")
+            if c.earthed:
+                self.earth(back, "wire", link=True)
+            else:
+                self.add("T4", "T1:s2", "F3:3", "control", colour=self.control_colour)
+                self.items[-1] = replace(self.items[-1], a="T1:s2", key="F3:3~T1:s2")
+        elif source == "separate":
+            self.add("C1", "supply:C1", "F3:1", "control", kind="incoming", group="control")
+            self.add("C2", "supply:C2", back, "control", kind="incoming", group="control")
+        else:
+            feed(f"1{first}", taps[first], "F3:1")
+            if second == "N" and "L2" in c.sources:
+                self.add(
+                    "N", "supply:N", back, "control", kind="incoming", group="control", colour=self.power_colours[3]
+                )
+            elif second == "N":
+                self.add("1N", taps["N"], back, "control", colour=self.power_colours[3])
+            else:
+                feed(f"1{second}", taps[second], "F3:3")
+                feed("0", "F3:4", back)
+        if "LF5" in c.sources:
+            self.add(
+                "LF5", "supply:LF5", c.sources["LF5"], "control", kind="incoming", group="control", colour="orange"
+            )
+            self.add(
+                "NF5",
+                "supply:NF5",
+                c.sources["NF5"],
+                "control",
+                kind="incoming",
+                group="control",
+                colour=self.power_colours[3],
+            )
+
+    def earth(self, terminal: str, kind: Literal["wire", "incoming"], *, link: bool = False) -> None:
+        """A protective conductor on a terminal of its own at the bar."""
+        self.earths += 1
+        group: Group = (
+            "field"
+            if terminal.startswith("M1")
+            else "door"
+            if terminal.startswith("door")
+            else "control"
+            if link
+            else "power"
+        )
+        section = self.sections.control if link or group == "door" else self.sections.motor
+        self.add(
+            "PE",
+            f"PE:{self.earths}",
+            terminal,
+            "power",
+            kind=kind,
+            colour=self.power_colours[4],
+            group=group,
+            section=section,
+        )
+
+    def fed(self) -> set[str]:
+        """Terminals that already have a conductor of the supply."""
+        return {t for item in self.items for t in (item.a, item.b)}
+
+    def nodes(self, stage: Mapping[str, int], strips: int) -> None:
+        """The conductors of each node."""
+        fed = self.fed()
+        circle_of: dict[str, Circle] = {w.number: w.circle for w in self.c.wires}
+        # A strip that the supply stands on keeps its name to itself.
+        for number, terminals in self.c.nodes():
+            ordered = sorted(terminals, key=lambda t: (stage.get(t, NEVER), terminals.index(t)))
+            panel = [t for t in ordered if spot(self.c, t)[0] == "panel"]
+            front = [t for t in panel if t in fed]
+            name = f"{number}." if f"X1:{number}" in fed or number == "N" else number
+            edges = _joined(
+                self.c,
+                name,
+                [*front, *(t for t in terminals if t not in front)],
+                {**stage, **dict.fromkeys(front, 0)},
+                bool(front),
+            )
+            # Power conductors reach the strip before the motor is connected to it.
+            early = {
+                t: strips for a, b, _ in edges for t in (a, b) if t.startswith("X1:") and circle_of[number] == "power"
+            }
+            for (a, b, bridge), when in zip(edges, _staged(edges, {**early, **stage}), strict=True):
+                self.add(
+                    number, a, b, circle_of[number], stage=when, kind="bridge" if bridge else "wire", within=(a, b)
+                )
+
+
+def _reached(circuit: Circuit, source: str) -> set[str]:
+    """Numbers of the wires that hang on a supply through contacts, whatever their position."""
+    if source not in circuit.sources:
+        return set()
+    near: dict[int, set[int]] = defaultdict(set)
+    for c in circuit.contacts:
+        if c.circle == "control":
+            a, b = (circuit.node_of[t] for t in c.terminals)
+            near[a].add(b)
+            near[b].add(a)
+    reached, queue = set(), [circuit.node_of[circuit.sources[source]]]
+    while queue:
+        at = queue.pop()
+        if at not in reached:
+            reached.add(at)
+            queue += near[at]
+    return {circuit.number_of[t] for t, n in circuit.node_of.items() if n in reached} - {""}
+
+
+def wire_list(
+    circuit: Circuit, stage: Mapping[str, int], document: StarterDocument, design: Design | None, strips: int = 1
+) -> list[WireItem]:
+    """Every conductor of a starter in working order: by stage, then power, control, door and field.
+
+    Parameters
+    ----------
+    stage : number of the stage in which each terminal is needed first
+    design : for the sections; without one those of the power circuit stay open
+    strips : stage in which the power conductors reach the strip
+
+    References
+    ----------
+    IEC 60204-1, 13.1.1 (connections), 13.2 (colours), 13.4.3 (through the strip to the field); EN 46228-4 (colours of sleeves).
+    """
+    made = _List(circuit, document, design)
+    made.supply()
+    made.nodes(stage, strips)
+    count: Counter[str] = Counter(t for i in made.items if i.kind != "bridge" for t in (i.a, i.b))
+    items = [replace(i, sleeves=(_sleeve(i, i.a, count), _sleeve(i, i.b, count))) for i in made.items]
+    return sorted(items, key=lambda i: (i.stage, GROUPS.index(i.group), i.kind == "incoming", number_key(i.number)))
+
+
+def _sleeve(item: WireItem, terminal: str, count: Mapping[str, int]) -> str:
+    """The end sleeve at one end of a conductor; a lug where the section has none."""
+    if item.kind == "bridge" or not item.section or terminal.startswith("supply:"):
+        return ""
+    if item.section.endswith("AWG") or item.section.endswith("kcmil"):
+        return ""
+    mm2 = float(item.section.split()[-2])
+    if terminal.startswith(("M1:", "PE:", "door:")) or mm2 not in SLEEVES:
+        return "cable lug"
+    return f"{SLEEVES[mm2]}{', twin' if count[terminal] == 2 and mm2 <= 16 and not terminal.startswith('X1:') else ''}"
+
+
+def wired(circuit: Circuit, items: Iterable[WireItem]) -> Circuit:
+    """The circuit with only some of its conductors."""
+    return circuit.rewired(Wire(i.number, i.within[0], i.within[1], i.circle) for i in items if i.within)
+
+
+def crowded(items: Iterable[WireItem]) -> list[str]:
+    """Terminals with more than two conductors; bridges between strip terminals have a place of their own."""
+    count: Counter[str] = Counter(t for i in items if i.kind != "bridge" for t in (i.a, i.b))
+    return [t for t, n in count.items() if n > 2]

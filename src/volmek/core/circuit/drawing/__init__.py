@@ -1,0 +1,1 @@
+"""Circuits as drawings."""

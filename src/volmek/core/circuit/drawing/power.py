@@ -1,0 +1,298 @@
+"""The power circuit as a drawing: all conductors of a way side by side, branches beside each other, the motor at the foot."""
+
+from volmek.core.circuit.drawing.control import COLOURS, CircuitDrawing, Ink, Place, Style
+from volmek.core.circuit.drawing.layout import Layout, Piece
+from volmek.core.circuit.drawing.symbols import Form
+from volmek.core.circuit.model.netlist import Circuit
+from volmek.core.circuit.model.notation import Element, Node
+from volmek.core.results.drawing import Shape, arc, circle, line, rect, text
+
+ROW, POLE, TOP, LEFT, STAGGER = 62.0, 30.0, 52.0, 66.0, 8.0
+LETTERS = "UVW"
+MOTOR = "motor"
+
+
+def _index(token: str, p: int, ends: str) -> int:
+    """Which conductor of a node the pole of a phase meets."""
+    if "{r}" in token:
+        return 2 - p
+    return LETTERS.index(ends[p]) if "{x}" in token else p
+
+
+class _Power:
+    def __init__(self, circuit: Circuit, style: Style, school: str | None) -> None:
+        self.c, self.style = circuit, style
+        self.n = 3 if "L2" in circuit.sources else 1
+        self.colours = COLOURS[school or "iec"]
+        self.marks: list[Ink] = []
+        self.places: list[Place] = []
+        self.motor_xs: list[float] = []
+        lines = [self._line(t, e) for t, e in circuit.power_lines]
+        rails = tuple(
+            dict.fromkeys(
+                x[0].name for x in lines if isinstance(x[0], Node) and x[0].name in ("L{p}", "L1", "N", "ring{p}")
+            )
+        )
+        self.layout = Layout(tuple(lines), rails, ("star", "star2", "star3", "star4", MOTOR))
+        self.grid = self.layout.grid
+        self.rails = rails
+        self.width = POLE * self.n + (62 if self.n == 3 else 44)
+
+    def _line(self, template: str, ends: str) -> tuple[Node | Element, ...]:
+        found: list[Node | Element] = []
+        for token in template.split(" > "):
+            name = token.replace("{x}", "{t}").replace("{r}", "{p}")
+            if ":" not in token:
+                found.append(Node(name))
+            elif "-" in token:
+                device, _, pair = token.partition(":")
+                a, _, b = pair.partition("-")
+                found.append(Element(device, a, b, load=False))
+            elif token.startswith("M1:"):
+                found += [Element("M1", token.partition(":")[2], MOTOR, load=True), Node(MOTOR)]
+        return tuple(found)
+
+    def x(self, path: int, pole: int) -> float:
+        return LEFT + self.width * path + POLE * pole
+
+    def y(self, level: float) -> float:
+        return TOP + ROW * level
+
+    def colour(self, index: int) -> str:
+        if self.n == 1:
+            return self.colours[0]
+        return self.colours[index]
+
+    def wire(self, points: tuple[float, ...], terminal: str, index: int) -> None:
+        self.marks.append(
+            Ink(line(*points), f"wire:{self.c.number_of.get(terminal, '')}", conductor=self.colour(index), at=terminal)
+        )
+
+    def paint(self) -> CircuitDrawing:
+        attached: dict[str, dict[int, list[float]]] = {}
+        terminals: dict[tuple[str, int], str] = {}
+        self._pieces(attached, terminals)
+        motor = self._motor()
+        self._bars(attached, terminals)
+        self._rail_words()
+        paths = max(self.grid.paths, 1)
+        width = LEFT + self.width * paths + 20
+        height = motor + 40
+        return CircuitDrawing(
+            self.style,
+            width,
+            height,
+            "Power circuit: " + ", ".join(dict.fromkeys(p.element.device for p in self.grid.placed)),
+            self.marks,
+            self.places,
+        )
+
+    def _pieces(self, attached: dict[str, dict[int, list[float]]], terminals: dict[tuple[str, int], str]) -> None:
+        """Every way from node to node, pole by pole."""
+        placed = {id(p.element): p for p in self.grid.placed}
+        for p in self.layout.pieces:
+            elements = [i for i in p.items if isinstance(i, Element)]
+            where = placed[id(elements[0])]
+            template, ends = self._template(p, elements)
+            tokens = template.split(" > ")
+            begin = next(t for t in tokens if t.replace("{x}", "{t}").replace("{r}", "{p}") in self._names(p.begin))
+            end = next(
+                (t for t in tokens[::-1] if t.replace("{x}", "{t}").replace("{r}", "{p}") in self._names(p.end)), p.end
+            )
+            for pole in range(self.n):
+                self._pole(
+                    p,
+                    elements,
+                    pole,
+                    where.path,
+                    (_index(begin, pole, ends), _index(end, pole, ends)),
+                    attached,
+                    terminals,
+                )
+            for e in elements:
+                if e.device != "M1":
+                    self._frame(e, where.path, placed[id(e)].level)
+
+    def _names(self, node: str) -> set[str]:
+        return (
+            {node}
+            | {a for a, b in self.layout.same.items() if self.layout.name(self.layout.same, a) == node}
+            | ({node} if node else set())
+        )
+
+    def _template(self, piece: Piece, elements: list[Element]) -> tuple[str, str]:
+        for template, ends in self.c.power_lines:
+            if all((f"M1:{e.a}" if e.load else f"{e.device}:{e.a}-{e.b}") in template for e in elements):
+                names = {t.replace("{x}", "{t}").replace("{r}", "{p}") for t in template.split(" > ")}
+                if names & self._names(piece.begin):
+                    return template, ends
+        raise AssertionError(piece)
+
+    def _pole(self, p: Piece, elements: list[Element], pole: int, path: int, meets: tuple[int, int],
+              attached: dict[str, dict[int, list[float]]], terminals: dict[tuple[str, int], str]) -> None:  # fmt: skip
+        x = self.x(path, pole)
+        begin, end = self.layout.level[p.begin], self.layout.level[p.end]
+        names = [self._real(e, pole) for e in elements]
+        top, low = self.y(begin) + self._offset(p.begin, meets[0]), self.y(end) + self._offset(p.end, meets[1])
+        attached.setdefault(p.begin, {}).setdefault(meets[0], []).append(x)
+        if p.end != MOTOR:
+            attached.setdefault(p.end, {}).setdefault(meets[1], []).append(x)
+        terminals.setdefault((p.begin, meets[0]), names[0][0])
+        if p.end != MOTOR:
+            terminals.setdefault((p.end, meets[1]), names[-1][1])
+        at = top
+        placed = {id(q.element): q for q in self.grid.placed}
+        for e, (a, b) in zip(elements, names, strict=True):
+            if e.load:
+                foot = self.y(self.grid.levels) + 26
+                self.wire((x, at, x, foot), a, meets[0])
+                self.marks.append(Ink(text(x + 3, foot - 4, a.partition(":")[2], 8, "start")))
+                self.motor_xs.append(x)
+                return
+            y = self.y(placed[id(e)].level) + 20
+            self.wire((x, at, x, y + 12), a, meets[0])
+            self._symbol(e, pole, x, y + 12)
+            at = y + 32
+            self.marks.append(Ink(text(x + 4, y + 9, a.partition(":")[2], 8, "start")))
+            self.marks.append(Ink(text(x + 4, y + 42, b.partition(":")[2], 8, "start")))
+            last = b
+        self.wire((x, at, x, low), last, meets[1])
+
+    def _offset(self, node: str, index: int) -> float:
+        bar = self.grid.bars.get(node)
+        if bar is None or node.startswith("star"):
+            return 0.0
+        branching = len(bar.paths) > 1
+        return STAGGER * (self.n * bar.lane + (index if self.n == 3 and branching else 0))
+
+    def _real(self, e: Element, pole: int) -> tuple[str, str]:
+        """Terminals of a pole as they are called."""
+        o, z = str(2 * pole + 1), str(2 * pole + 2)
+        letter = LETTERS[pole]
+        a, b = (t.format(p=pole + 1, o=o, e=z, t=letter, x=letter) for t in (e.a, e.b))
+        if e.device.startswith("R") and self.n == 3:
+            name = f"R{pole + 1}" if e.device == "R" else f"{e.device}{pole + 1}"
+            return f"{name}:1", f"{name}:2"
+        return f"{e.device}:{a}", f"{e.device}:{b}"
+
+    def _symbol(self, e: Element, pole: int, x: float, y: float) -> None:
+        """One pole, 20 high, from y on."""
+        device = self.c.devices.get(e.device)
+        kind = device.kind if device else "resistor"
+        name = next((c.name for c in self.c.contacts if c.terminals == self._real(e, pole)), "")
+        part = f"contact:{name}" if name else f"load:{e.device}"
+        forms: list[Form]
+        if kind in ("contactor", "breaker", "button", "timer", "field"):
+            if self.style == "ladder" and kind == "contactor":
+                forms = [(line(x, y, x, y + 6), ""), (line(x, y + 14, x, y + 20), ""), (line(x - 8, y + 6, x + 8, y + 6), ""), (line(x - 8, y + 14, x + 8, y + 14), ""),
+                         (line(x, y + 6, x, y + 14), "closed")]  # fmt: skip
+            else:
+                forms = [(line(x, y + 20, x - 9, y + 2), "open"), (line(x, y + 20, x - 1, y), "closed")]
+                if kind == "contactor":
+                    forms.append((arc(x, y - 3, 3.2, 90, 270), ""))
+                if kind == "breaker":
+                    forms += [
+                        (line(x - 3, y - 3, x + 3, y + 3, weight="hair"), ""),
+                        (line(x - 3, y + 3, x + 3, y - 3, weight="hair"), ""),
+                    ]
+        elif kind == "overload":
+            t = y + 3
+            forms = [
+                (rect(x - 8, y, 16, 20), ""),
+                (
+                    line(
+                        x + 2, y, x + 2, t + 3, x - 4, t + 3, x - 4, t + 11, x + 2, t + 11, x + 2, y + 20, weight="hair"
+                    ),
+                    "",
+                ),
+            ]
+        elif kind == "transformer":
+            forms = [(arc(x, y + 3.3 + 6.6 * i, 3.3, -90, 90), "") for i in range(3)]
+        elif kind == "capacitor":
+            forms = [
+                (line(x, y, x, y + 7), ""),
+                (line(x - 8, y + 7, x + 8, y + 7), ""),
+                (line(x - 8, y + 13, x + 8, y + 13), ""),
+                (line(x, y + 13, x, y + 20), ""),
+            ]
+        elif kind == "soft_starter":
+            forms = [(line(x - 6, y + 4, x + 6, y + 4, x, y + 14, x - 6, y + 4, weight="hair"), ""), (line(x - 6, y + 14, x + 6, y + 14, weight="hair"), ""),
+                     (line(x, y, x, y + 20, weight="hair"), "")]  # fmt: skip
+        else:
+            forms = [(rect(x - 5, y, 10, 20), "")]
+        self.marks += [Ink(s, part, when) for s, when in forms]
+
+    def _frame(self, e: Element, path: int, level: float) -> None:
+        """Name and link of the poles of one device."""
+        x, y = self.x(path, 0), self.y(level) + 32
+        device = self.c.devices.get(e.device)
+        kind = device.kind if device else "resistor"
+        name = "R1–R3" if e.device == "R" else e.device
+        self.marks.append(Ink(text(x - 14, y + 14, name, 10.5, "end"), f"label:{e.device}"))
+        self.places.append(Place(f"device:{e.device}", path + 1, x + POLE, y + 10))
+        if kind in ("contactor", "breaker") and self.n == 3:
+            off = -4 if self.style == "columns" else 0
+            self.marks.append(Ink(line(x + off, y + 11, self.x(path, 2) + off, y + 11, dashed=True, weight="hair")))
+        if kind == "soft_starter" and self.n == 3:
+            self.marks.append(Ink(rect(x - 12, y - 4, 2 * POLE + 24, 28, weight="hair")))
+
+    def _motor(self) -> float:
+        """The motor under its terminals; the height of its lower edge."""
+        top = self.y(self.grid.levels) + 26
+        xs = self.motor_xs
+        if xs:
+            low, high = min(xs) - 22, max(xs) + 22
+            height = 46.0
+            self.marks += [
+                Ink(line(low + 18, top, high - 18, top), "load:M1"), Ink(line(low + 18, top + height, high - 18, top + height), "load:M1"),
+                Ink(_side(low + 18, top, height, left=True), "load:M1"), Ink(_side(high - 18, top, height, left=False), "load:M1"),
+                Ink(text((low + high) / 2, top + 22, "M1", 12), "label:M1"), Ink(text((low + high) / 2, top + 37, "3~" if self.n == 3 else "1~", 11)),
+            ]  # fmt: skip
+            self.places.append(Place("device:M1", 1, (low + high) / 2, top + 20))
+            top += height
+        return top
+
+    def _bars(self, attached: dict[str, dict[int, list[float]]], terminals: dict[tuple[str, int], str]) -> None:
+        numbered: set[str] = set()
+        for node, ways in attached.items():
+            level = self.layout.level[node]
+            if node.startswith("star"):
+                xs = [x for found in ways.values() for x in found]
+                self.wire((min(xs), self.y(level), max(xs), self.y(level)), terminals[(node, 0)], 0)
+                continue
+            for index, found in ways.items():
+                y = self.y(level) + self._offset(node, index)
+                terminal = terminals[(node, index)]
+                if max(found) > min(found):
+                    self.wire((min(found), y, max(found), y), terminal, index)
+                    for x in found:
+                        if len(found) > 2 or min(found) < x < max(found):
+                            self.marks.append(Ink(circle(x, y, 2.1, filled=True)))
+                number = self.c.number_of.get(terminal, "")
+                if number and number not in numbered:
+                    numbered.add(number)
+                    self.marks.append(Ink(text(min(found) - 4, y - 2, number, 8, "end"), f"wire:{number}"))
+
+    def _rail_words(self) -> None:
+        for rail in self.rails:
+            path = min(self.grid.bars[rail].paths)
+            for pole in range(self.n):
+                word = f"L{pole + 1}" if rail == "L{p}" else "KLM"[pole] if rail == "ring{p}" else rail
+                self.marks.append(Ink(text(self.x(path, pole), TOP - 14, word, 11)))
+            if rail == "ring{p}":
+                self.marks.append(Ink(text(self.x(path, 1), TOP - 30, "rotor", 10)))
+
+
+def _side(x: float, y: float, height: float, *, left: bool) -> Shape:
+    return arc(x, y + height / 2, height / 2, 90 if left else -90, 270 if left else 90)
+
+
+def draw_power(circuit: Circuit, style: Style, *, school: str | None = None) -> CircuitDrawing:
+    """The power circuit.
+
+    Parameters
+    ----------
+    style : symbol family: ``columns`` with IEC symbols, ``ladder`` with North American ones
+    school : of the wire colours
+    """
+    return _Power(circuit, style, school).paint()

@@ -1,0 +1,1 @@
+"""Faults put into a circuit, and what each does."""

@@ -1,0 +1,1 @@
+"""Behaviour of a circuit: engine, simulation, power network."""

@@ -1,0 +1,131 @@
+"""Speed and heat while a circuit is operated: by the run-up model where load and inertia are known, else by the starting time."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import exp
+
+import numpy as np
+
+from volmek.core.physics.motor_model import slip_ring_ratios
+from volmek.core.physics.run_up import Drive
+from volmek.core.physics.thermal import ThermalEdge
+
+#: Longest step of the integration [s], and points of the torque curves.
+STEP_S = 0.02
+POINTS = 1000
+#: Torques of part-winding starts over those of the whole winding, and their currents.
+HALF_TORQUE, HALF_CURRENT = 0.45, 0.65
+#: Inrush of a motor whose own is not known.
+USUAL_INRUSH = 7.0
+
+
+@dataclass(frozen=True, slots=True)
+class Dynamics:
+    """A motor with its load as tables over slip, from standstill ahead to full speed against the field.
+
+    Attributes
+    ----------
+    torque, current : over rated ones, at equal steps of slip from 0 to 2
+    load : over rated torque at equal steps of speed from 0 to 1
+    acceleration : change of speed over synchronous speed in a second at rated torque [1/s]
+    coast_per_s : how fast it slows down without a supply [1/s]
+    edge, dial : of the overload relay, dial over rated current; None without one
+    low_ratio : low over high synchronous speed, of a motor with two
+    rings : resistance of a slip-ring motor's rotor circuit over the rotor's own, for each number of contactors that are in
+    """
+
+    torque: Sequence[float]
+    current: Sequence[float]
+    load: Sequence[float]
+    acceleration: float
+    coast_per_s: float
+    edge: ThermalEdge | None = None
+    dial: float = 1.0
+    low_ratio: float = 0.5
+    rings: tuple[float, ...] = ()
+
+    def step(self, speed: float, positive: float, negative: float, seconds: float, connection: str, limit: float | None, rings_in: int = 0) -> tuple[float, float]:  # fmt: skip
+        """Speed after a short time, and current over rated current.
+
+        Parameters
+        ----------
+        speed : share of synchronous speed, negative in reverse
+        positive, negative : sequence voltages over the rated one
+        limit : current that electronics hold, over rated current
+        rings_in : contactors in the rotor that are in
+        """
+        ratio = self.low_ratio if connection == "low" else 1.0
+        half = connection == "half"
+        added = self.rings[min(rings_in, len(self.rings) - 1)] if self.rings else 1.0
+        ahead, against = (1 - speed / ratio) / added, (1 + speed / ratio) / added
+        torque = positive**2 * _at(self.torque, ahead) - negative**2 * _at(self.torque, against)
+        amps = max(positive * _at(self.current, ahead), negative * _at(self.current, against))
+        if half:
+            torque, amps = torque * HALF_TORQUE, amps * HALF_CURRENT
+        if limit is not None and amps > limit:
+            torque *= (limit / amps) ** 2
+            amps = limit
+        if positive < 0.02 and negative < 0.02:
+            amps = torque = 0.0
+        brake = _at(self.load, abs(speed) * 2, top=2.0)
+        moved = speed + seconds * self.acceleration * torque
+        slowed = seconds * self.acceleration * brake + (seconds * self.coast_per_s if torque == 0 else 0.0)
+        following = max(moved - slowed, 0.0) if moved > 0 else min(moved + slowed, 0.0)
+        return max(min(following, 1.0), -1.0), amps
+
+    def heated(self, heat: float, amps: float, seconds: float) -> float:
+        """Heat of the relay after a time at a current over rated current; 1 trips."""
+        if self.edge is None:
+            return 0.0
+        end = (amps / self.dial / self.edge.k) ** 2
+        return end + (heat - end) * exp(-seconds / self.edge.time_constant_s)
+
+
+def _at(table: Sequence[float], x: float, top: float = 2.0) -> float:
+    """Value of a table over 0 to ``top`` by straight lines."""
+    n = len(table) - 1
+    at = min(max(x / top, 0.0), 1.0) * n
+    i = min(int(at), n - 1)
+    return table[i] + (table[i + 1] - table[i]) * (at - i)
+
+
+def of_drive(
+    drive: Drive, edge: ThermalEdge | None, dial: float, low_ratio: float, rings: tuple[float, ...] = ()
+) -> Dynamics:
+    """From the motor and load of the start stage; with rings a slip-ring motor, whatever its rotor circuit has in it."""
+    slip = np.maximum(np.linspace(0, 2, POINTS), 1e-6)
+    m = drive.motor
+    speed = np.linspace(0, 1, POINTS)
+    load = drive.load_at(speed)
+    acceleration = m.rated_torque_nm / (drive.inertia_kgm2 * m.synchronous_rad_s)
+    torque, current = m.torque(slip), m.current(slip)
+    if rings:
+        torque, rotor = slip_ring_ratios(slip, m.rated_slip, m.breakdown)
+        current = np.sqrt(m.no_load_ratio**2 + (1 - m.no_load_ratio**2) * rotor**2)
+    return Dynamics(
+        torque.tolist(), current.tolist(), load.tolist(), acceleration, 0.0 if load.max() > 0.02 else 0.05, edge, dial, low_ratio, rings
+    )  # fmt: skip
+
+
+def usual(
+    start_s: float,
+    edge: ThermalEdge | None = None,
+    dial: float = 1.0,
+    low_ratio: float = 0.5,
+    rings: tuple[float, ...] = (),
+) -> Dynamics:
+    """Of a motor of which only the starting time is known: even torque, the usual current.
+
+    Parameters
+    ----------
+    start_s : time direct on line [s]
+    rings : as for ``of_drive``
+    """
+    slip = np.linspace(0, 2, POINTS)
+    sn = 0.03
+    torque = np.minimum(2.0, 2.0 * slip / (2 * sn))
+    current = np.minimum(np.sqrt(0.16 + (1 - 0.16) * (slip / sn) ** 2), USUAL_INRUSH)
+    load = np.linspace(0, 1, POINTS) ** 2 * 0.8
+    return Dynamics(
+        torque.tolist(), current.tolist(), load.tolist(), 0.62 / max(start_s, 0.1), 0.05, edge, dial, low_ratio, rings
+    )

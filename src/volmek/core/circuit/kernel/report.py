@@ -1,0 +1,153 @@
+"""A circuit and its operation as plain data: wires, lamp truth table, auxiliary contacts, one entry for each operation."""
+
+from dataclasses import replace
+
+from volmek.core.circuit.kernel.engine import Engine
+from volmek.core.circuit.kernel.simulate import Event, Simulator, State, operations
+from volmek.core.circuit.model.netlist import IN, PRESSED, Circuit, Contact, number_key
+
+#: What may still be on its way when an operation counts as settled [s], and the longest that is waited for it.
+SETTLES_S, LONGEST_S = 0.12, 1.0
+
+
+def lamp_table(circuit: Circuit) -> dict[str, dict[str, bool]]:
+    """Which lamp is lit in which state, read from the circuit itself."""
+    e = Engine(circuit)
+    rest = e.at_rest()
+    shown = [x.device for x in e.shown]
+
+    def at(*moved: tuple[str, int]) -> tuple[int, ...]:
+        positions = list(rest)
+        for name, position in moved:
+            if name in e.index:
+                positions[e.index[name]] = position
+        return tuple(positions)
+
+    def row(positions: tuple[int, ...]) -> dict[str, bool]:
+        lit = e.shown_live(e.closed(positions))
+        return {name: name in lit for name in shown}
+
+    monitor = ("F2", 1)
+    table = {"idle": row(at(monitor))}
+    feeders = circuit.feeders
+    for k in feeders:
+        name = "running" if len(feeders) == 1 else f"running {k}"
+        table[name] = row(at((k, IN), monitor))
+    table["tripped"] = row(at(("F1", 1), monitor))
+    for stop in circuit.stops[:1]:
+        if e.kinds[e.index[stop]] == "button":
+            table["stop pressed"] = row(at((stop, PRESSED), monitor))
+    for stop in circuit.of_kind("emergency_stop"):
+        table["emergency stop"] = row(at((stop, PRESSED), monitor))
+    if "F2" in e.index:
+        table["phase fault"] = row(at(("F2", 0)))
+    table["control off"] = dict.fromkeys(shown, False)
+    if "S7" in e.index:
+        table["heater switched on"] = row(at(("S7", 1), monitor))
+    return table
+
+
+def wired(circuit: Circuit, contact: Contact) -> bool:
+    """Some wire is connected to a contact."""
+    return any(circuit.number_of.get(t) for t in contact.terminals)
+
+
+def auxiliary_contacts(circuit: Circuit) -> dict[str, dict[str, int]]:
+    """Make and break contacts that each contactor and relay needs in the control circuit."""
+    found: dict[str, dict[str, int]] = {}
+    for name in circuit.of_kind("contactor", "relay"):
+        mine = [c for c in circuit.contacts if c.device == name and c.circle == "control" and wired(circuit, c)]
+        found[name] = {
+            "no": sum(c.a[-1] + c.b[-1] in ("34", "14") for c in mine),
+            "nc": sum(c.a[-1] + c.b[-1] in ("12", "56") for c in mine),
+        }
+    return found
+
+
+def crowded_terminals(circuit: Circuit) -> list[str]:
+    """Terminals with more than two conductors."""
+    count: dict[str, int] = {}
+    for w in circuit.wires:
+        for t in (w.a, w.b):
+            count[t] = count.get(t, 0) + 1
+    return [t for t, n in count.items() if n > 2]
+
+
+def as_json(circuit: Circuit) -> dict[str, object]:
+    """The whole circuit as plain data."""
+    return {
+        "nodes": [{"wire": number, "terminals": terminals} for number, terminals in circuit.nodes()],
+        "devices": [
+            {"designation": d.designation, "kind": d.kind, "label": d.label, **({"positions": list(d.positions)} if d.positions else {}),
+             **({"time_s": d.time_s} if d.time_s else {})}
+            for d in sorted(circuit.devices.values(), key=lambda d: d.designation)
+        ],
+        "wires": [
+            {"wire": w.number, "from": w.a, "to": w.b, "circuit": w.circle} for w in sorted(circuit.wires, key=lambda w: number_key(w.number))
+        ],
+        "auxiliary_contacts": auxiliary_contacts(circuit),
+        "lamp_table": lamp_table(circuit),
+        "restart": circuit.restart,
+        "declared": dict(circuit.declared),
+        "control_phases": list(circuit.control_phases),
+    }  # fmt: skip
+
+
+def settled(sim: Simulator, s: State, events: list[Event]) -> State:
+    """Let contactors and relays come to rest; time relays go on running."""
+    until = s.time_s + LONGEST_S
+    while s.time_s < until:
+        soon = [at for _, _, at in s.due if at <= s.time_s + SETTLES_S]
+        if not soon:
+            break
+        s = sim.advance(s, max(soon) - s.time_s, events)
+    return s
+
+
+def entry(sim: Simulator, operation: str, began_s: float, s: State, events: list[Event]) -> dict[str, object]:
+    """One operation with what it came to."""
+    live = sim.live(s)
+    return {
+        "do": operation,
+        "time_s": round(began_s, 4),
+        "coils": {x.device: x.device in live for x in sim.engine.loads},
+        "lamps": sim.lamps(s),
+        "motor": sim.motor(s),
+        "events": [{"time_s": round(e.time_s, 4), "device": e.device, "words": e.words} for e in events],
+    }
+
+
+def run_script(sim: Simulator, script: str) -> list[dict[str, object]]:
+    """Every operation of a script, settled after each; a wait counts from the operation before it.
+
+    Raises
+    ------
+    ProblemError : an operation that this circuit does not know.
+    """
+    s = settled(sim, sim.begin(), [])
+    s = replace(s, time_s=0.0, due=tuple((i, p, max(at - s.time_s, 0.0)) for i, p, at in s.due))
+    found, began = [], 0.0
+    for operation in operations(script):
+        events: list[Event] = []
+        if operation.startswith("wait "):
+            s = sim.operate(
+                s,
+                f"wait {max(float(operation[5:]) - (s.time_s - began), 0)}" if _is_number(operation[5:]) else operation,
+                events,
+            )
+        else:
+            began = s.time_s
+            s = sim.operate(s, operation, events)
+        at = began if not operation.startswith("wait ") else s.time_s
+        s = settled(sim, s, events)
+        if operation.startswith("wait "):
+            began = s.time_s
+        found.append(entry(sim, operation, at, s, events))
+    return found
+
+
+def _is_number(text: str) -> bool:
+    try:
+        return float(text) >= 0
+    except ValueError:
+        return False

@@ -1,0 +1,307 @@
+"""What a page plays back: the circuit operated at certain times, as frames, motor curves, events and a time chart."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from volmek.core.circuit.kernel.simulate import Event, Simulator, State, chatter
+from volmek.core.circuit.model.netlist import GOING_OUT, HELD, IN, RETURN, Circuit
+from volmek.core.document.errors import Problem, ProblemError
+
+#: Longest time that is looked ahead [s], sampling of the motor, and speed that counts as steady in one sample.
+AHEAD_S, SAMPLE_S, LONG_SAMPLE_S, STEADY = 90.0, 0.1, 0.5, 2e-5
+MOST_FRAMES = 2000
+#: Movements of one contactor within a time, without an operation, that are called chatter.
+CHATTER, CHATTER_S = 12, 3.0
+
+
+@dataclass(frozen=True, slots=True)
+class Operation:
+    """Something done at a time from the beginning [s]."""
+
+    at_s: float
+    do: str
+
+
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """What is seen from a moment on.
+
+    Attributes
+    ----------
+    time_s : the moment
+    closed : contacts and poles that are closed
+    live : terminals that stand under voltage
+    on : coils, lamps and other loads that are live
+    positions : of what an operator moves or sees moved
+    connection, direction : of the motor
+    """
+
+    time_s: float
+    closed: list[str]
+    live: list[str]
+    on: list[str]
+    positions: dict[str, int]
+    connection: str
+    direction: str
+
+
+@dataclass(frozen=True, slots=True)
+class Track:
+    """The motor over time: speed in per cent of synchronous speed, current in multiples of rated, heat of the relay in per cent."""
+
+    time_s: list[float]
+    speed_pct: list[float]
+    current: list[float]
+    heat_pct: list[float]
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """When something was in, from a beginning to an end [s]; without an end it still is."""
+
+    name: str
+    begins_s: float
+    ends_s: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Gap:
+    """Measured between the parting of one contactor's poles and the meeting of another's [s]."""
+
+    out: str
+    into: str
+    at_s: float
+    seconds: float
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Timeline:
+    """A whole operation.
+
+    Attributes
+    ----------
+    quiet_s : after this nothing happens by itself any more, None where something still does
+    """
+
+    frames: list[Frame]
+    track: Track
+    events: list[Event]
+    spans: list[Span]
+    gaps: list[Gap]
+    quiet_s: float | None
+
+
+def live_terminals(sim: Simulator, s: State) -> list[str]:
+    """Terminals that stand under voltage, in the control and in the power circuit."""
+    e = sim.engine
+    found = set(sim.electrical(s).alive)
+    back = {e.node[sim.circuit.sources[x]] for x in (RETURN, "NF5") if x in sim.circuit.sources}
+    reached = set(e.live) if sim.supplied(s) else set()
+    if "LF5" in sim.circuit.sources:
+        reached.add(e.live_heater)
+    mask = e.closed(s.positions)
+    queue = list(reached)
+    while queue:
+        at = queue.pop()
+        for following, bit in e.edges[at]:
+            if mask >> bit & 1 and following not in reached and following not in back:
+                reached.add(following)
+                queue.append(following)
+    control = {t for w in sim.circuit.wires if w.circle == "control" for t in (w.a, w.b)} | {
+        x for c in e.contacts for x in c.terminals
+    }
+    return sorted(found | {t for t in control if e.node[t] in reached})
+
+
+def frame(sim: Simulator, s: State) -> Frame:
+    """What is seen now."""
+    e = sim.engine
+    mask = e.closed(s.positions)
+    breaker = ["F3:1-2"] if "F3" in e.index and s.positions[e.index["F3"]] else []
+    closed = [c.name for bit, c in enumerate(e.contacts) if mask >> bit & 1 and c.circle == "control"]
+    lamps = [name for name, lit in sim.lamps(s).items() if lit]
+    motor = sim.motor(s)
+    return Frame(
+        round(s.time_s, 4), [*breaker, *closed, *sorted(e.closed_poles(s.positions))], live_terminals(sim, s), [*sorted(sim.live(s)), *lamps],
+        {n: p for n, p in e.where(s.positions).items() if p}, str(motor["connection"]), str(motor["direction"]),
+    )  # fmt: skip
+
+
+def play(sim: Simulator, operations: list[Operation], until_s: float | None = None) -> Timeline:
+    """Operate a circuit and look ahead until it is quiet.
+
+    Parameters
+    ----------
+    operations : in the order of their times
+    until_s : end, where something still goes on by itself [s]
+
+    Raises
+    ------
+    ProblemError : an operation that the circuit does not know, or times that run backwards.
+    """
+    s = sim.begin()
+    recorder = _Recorder(sim)
+    recorder.keep(s)
+    for k, operation in enumerate(operations):
+        if operation.at_s < s.time_s - 1e-6:
+            raise ProblemError(
+                [
+                    Problem(
+                        f"operations[{k}].at_s",
+                        f"{operation.at_s:g} s is before {s.time_s:.3f} s: operations follow each other",
+                    )
+                ]
+            )
+        s = recorder.until(s, operation.at_s)
+        s = sim.operate(s, operation.do, recorder.events)
+        recorder.operated(s, operation)
+    last = operations[-1].at_s if operations else 0.0
+    recorder.until(s, min(until_s if until_s is not None else last + AHEAD_S, last + AHEAD_S), stop_when_quiet=True)
+    return recorder.timeline()
+
+
+class _Recorder:
+    def __init__(self, sim: Simulator) -> None:
+        self.sim = sim
+        self.events: list[Event] = []
+        self.frames: list[Frame] = []
+        self.track: list[tuple[float, float, float, float]] = []
+        self.quiet: float | None = None
+        self.seen: tuple[object, ...] | None = None
+        self.pulled: dict[int, list[float]] = {}
+
+    def keep(self, s: State) -> None:
+        """A sample of the motor, and a frame where anything moved."""
+        self.track.append((round(s.time_s, 3), round(100 * abs(s.speed), 2), round(s.amps, 3), round(100 * s.heat, 1)))
+        seen = (s.positions, s.lost, s.swapped, self.sim.supplied(s), self.sim.live(s))
+        if seen != self.seen and len(self.frames) < MOST_FRAMES:
+            self.seen = seen
+            self.frames.append(frame(self.sim, s))
+
+    def operated(self, s: State, operation: Operation) -> None:
+        """An operation, as an event of its own."""
+        self.events.append(Event(s.time_s, "", operation.do))
+        self.pulled.clear()
+        self.keep(s)
+
+    def until(self, s: State, end: float, *, stop_when_quiet: bool = False) -> State:
+        """Let time pass to an end, from event to event and sample to sample."""
+        while s.time_s < end - 1e-9:
+            nearest = min((at for _, _, at in s.due), default=end)
+            sample = LONG_SAMPLE_S if self._steady() else SAMPLE_S
+            stop = max(min(nearest, s.time_s + sample, end), s.time_s + 1e-6)
+            before = s
+            s = self.sim.advance(s, stop - s.time_s, self.events)
+            self.keep(s)
+            if self._chatters(before, s):
+                break
+            if stop_when_quiet and not s.due and self._rests(before, s):
+                self.quiet = s.time_s
+                break
+        return s
+
+    def _chatters(self, before: State, s: State) -> bool:
+        """A contactor that begins to pull in again and again; said once, and looked ahead no further."""
+        for i in self.sim.begins(before.positions, s.positions):
+            times = self.pulled.setdefault(i, [])
+            times.append(s.time_s)
+            if len(times) >= CHATTER and s.time_s - times[-CHATTER] < CHATTER_S:
+                self.events.append(chatter(self.sim.engine.names[i], s.time_s))
+                return True
+        return False
+
+    def _steady(self) -> bool:
+        return len(self.track) > 1 and abs(self.track[-1][1] - self.track[-2][1]) < 0.01
+
+    def _rests(self, before: State, s: State) -> bool:
+        moved = abs(s.speed - before.speed) > STEADY * max((s.time_s - before.time_s) / SAMPLE_S, 1)
+        dynamics = self.sim.dynamics
+        warms = dynamics.edge is not None and s.amps > 0.01 and dynamics.heated(s.heat, s.amps, 1e6) >= 1
+        return not moved and not warms
+
+    def timeline(self) -> Timeline:
+        """All of it."""
+        thin = _thinned(self.track)
+        track = Track(*([row[i] for row in thin] for i in range(4)))
+        spans = _spans(self.sim.circuit, self.frames)
+        gaps = _gaps(self.sim.circuit, self.frames)
+        return Timeline(self.frames, track, _with_gaps(self.events, gaps), spans, gaps, self.quiet)
+
+
+def _with_gaps(events: list[Event], gaps: list[Gap]) -> list[Event]:
+    """Events in which a contactor that follows another tells how long after it."""
+    told = []
+    for event in events:
+        gap = next((g for g in gaps if event.words == f"{g.into} pulls in" and abs(event.time_s - g.at_s) < 1e-3), None)
+        words = f"{event.words}, {1000 * gap.seconds:.0f} ms after {gap.out} dropped out" if gap else event.words
+        told.append(Event(event.time_s, event.device, words))
+    return told
+
+
+def _thinned(rows: list[tuple[float, float, float, float]]) -> list[tuple[float, float, float, float]]:
+    """Samples without those between two equal neighbours."""
+    return [
+        row
+        for i, row in enumerate(rows)
+        if i in (0, len(rows) - 1) or not (rows[i - 1][1:] == row[1:] == rows[i + 1][1:])
+    ]
+
+
+def _spans(circuit: Circuit, frames: list[Frame]) -> list[Span]:
+    """When each contactor, relay and lamp was in."""
+    names = [
+        *circuit.of_kind("contactor", "relay"),
+        *circuit.of_kind("timer", "star_delta_timer", "soft_starter"),
+        *circuit.of_kind("lamp", "buzzer"),
+    ]
+    found: list[Span] = []
+    lamps = set(circuit.of_kind("lamp", "buzzer"))
+    for name in names:
+        begins: float | None = None
+        for f in frames:
+            at = f.positions.get(name, 0)
+            is_in = (
+                name in f.on
+                if name in lamps
+                else at in (IN, HELD)
+                if name.startswith("K") and not name.startswith("KT")
+                else at > 0
+            )
+            if is_in and begins is None:
+                begins = f.time_s
+            elif not is_in and begins is not None:
+                found.append(Span(name, begins, f.time_s))
+                begins = None
+        if begins is not None:
+            found.append(Span(name, begins, None))
+    return found
+
+
+def _gaps(circuit: Circuit, frames: list[Frame]) -> list[Gap]:
+    """Between the poles of contactors that follow each other and must not be in together."""
+    found: list[Gap] = []
+    pairs = {*circuit.forbidden, *((b, a) for a, b in circuit.forbidden)}
+    left: dict[str, float] = {}
+    before: dict[str, int] = {}
+    for f in frames:
+        for name in {x for pair in pairs for x in pair}:
+            now = f.positions.get(name, 0)
+            if before.get(name, 0) in (IN, GOING_OUT) and now not in (IN, GOING_OUT):
+                left[name] = f.time_s
+            if now == IN and before.get(name, 0) != IN:
+                found += _between(name, f.time_s, left, pairs)
+            before[name] = now
+    return found
+
+
+def _between(name: str, now: float, left: dict[str, float], pairs: Iterable[tuple[str, str]]) -> list[Gap]:
+    found = []
+    for a, b in pairs:
+        if b == name and a in left and now - left[a] < 5:
+            ms = 1000 * (now - left[a])
+            found.append(
+                Gap(a, b, round(now, 4), round(now - left[a], 4), f"{a} drops out, {ms:.0f} ms later {b} pulls in")
+            )
+            left.pop(a)
+    return found

@@ -1,0 +1,392 @@
+"""What a circuit is made of: devices with positions, contacts, loads, and wires from terminal to terminal."""
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from itertools import pairwise
+from typing import Generic, Literal, TypeVar
+
+from volmek.core.circuit.model.notation import Element, Line, Node, Parallel, Terminal, parse_line
+
+T = TypeVar("T")
+
+
+class Joined(Generic[T]):
+    """Which things are joined: each set has one root (union-find with halved paths)."""
+
+    def __init__(self) -> None:
+        self.parent: dict[T, T] = {}
+
+    def root(self, x: T) -> T:
+        """Root of the set of ``x``; a thing not seen before is a set of its own."""
+        parent = self.parent
+        parent.setdefault(x, x)
+        while parent[x] != x:
+            parent[x] = parent[parent[x]]
+            x = parent[x]
+        return x
+
+    def join(self, a: T, b: T) -> None:
+        """Put the set of ``b`` to that of ``a``, whose root it takes."""
+        self.parent[self.root(b)] = self.root(a)
+
+
+DeviceKind = Literal[
+    "contactor", "relay", "timer", "star_delta_timer", "button", "emergency_stop", "selector", "overload", "monitor", "breaker",
+    "field", "lamp", "buzzer", "heater", "soft_starter", "motor", "resistor", "transformer", "capacitor", "strip",
+]  # fmt: skip
+Circle = Literal["control", "power"]
+
+#: Positions of a contactor or relay; HELD is out, with one pole welded: mirror contacts then stay open.
+OUT, GOING_IN, IN, GOING_OUT, HELD = range(5)
+#: Positions of a button: half-way both contacts are open.
+REST, HALF, PRESSED = range(3)
+#: Positions of an on-delay relay; a star-delta relay has a pause between star and delta.
+IDLE, TIMING, DONE = range(3)
+STAR, PAUSE, DELTA = 1, 2, 3
+#: Positions of a soft starter.
+OFF, RAMPING, FULL, RAMPING_DOWN = range(4)
+#: Nodes of the two sides of the control supply.
+RETURN, LIVE = "0", "L"
+
+
+@dataclass(frozen=True, slots=True)
+class Device:
+    """A device and what is particular about it.
+
+    Attributes
+    ----------
+    designation, kind, label : which it is
+    positions : names of a selector's positions, the first at rest
+    closed_in : terminals of a selector's contacts with the positions in which they are closed
+    time_s : setting of a time relay, ramp of a soft starter
+    pause_s : pause of a star-delta relay, ramp down of a soft starter
+    opens : a field contact that opens on what it watches
+    """
+
+    designation: str
+    kind: DeviceKind
+    label: str
+    positions: tuple[str, ...] = ()
+    closed_in: Mapping[str, tuple[int, ...]] = field(default_factory=dict)
+    time_s: float = 0.0
+    pause_s: float = 0.0
+    opens: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Contact:
+    """A contact or pole: closed in some positions of its device."""
+
+    device: str
+    a: str
+    b: str
+    closed_in: frozenset[int]
+    circle: Circle
+
+    @property
+    def name(self) -> str:
+        """As a fitter writes it: ``K1:13-14``."""
+        return f"{self.device}:{self.a}-{self.b}"
+
+    @property
+    def terminals(self) -> tuple[str, str]:
+        """Its two terminals, the live one first."""
+        return f"{self.device}:{self.a}", f"{self.device}:{self.b}"
+
+
+@dataclass(frozen=True, slots=True)
+class Load:
+    """A coil, lamp, buzzer, heater or input between two terminals."""
+
+    device: str
+    a: str
+    b: str
+
+    @property
+    def terminals(self) -> tuple[str, str]:
+        """Its two terminals, the live one first."""
+        return f"{self.device}:{self.a}", f"{self.device}:{self.b}"
+
+
+@dataclass(frozen=True, slots=True)
+class Wire:
+    """One conductor between two terminals, and the number on its ferrules."""
+
+    number: str
+    a: str
+    b: str
+    circle: Circle
+
+
+@dataclass(frozen=True, slots=True)
+class Winding:
+    """An impedance in the power circuit: a motor winding, a resistor, a part of a transformer."""
+
+    name: str
+    a: str
+    b: str
+    ohm: complex = 1.0
+    kind: Literal["winding", "resistor", "transformer"] = "winding"
+    group: str = ""
+
+
+def positions_closed(device: Device, a: str, b: str) -> frozenset[int]:
+    """Positions in which a contact of a device is closed, by its terminal numbers.
+
+    Examples
+    --------
+    >>> k = Device("K1", "contactor", "Line contactor")
+    >>> sorted(positions_closed(k, "13", "14")), sorted(positions_closed(k, "21", "22"))
+    ([2, 4], [0])
+
+    References
+    ----------
+    IEC 60947-1 and EN 50005 for the terminal numbers.
+    """
+    last = a[-1] + b[-1]
+    if device.kind in ("contactor", "relay"):
+        if len(a) == 1:
+            return frozenset({IN})
+        return {
+            "34": frozenset({IN, HELD}),
+            "14": frozenset({IN, HELD}),
+            "12": frozenset({OUT}),
+            "56": frozenset({OUT, GOING_IN, GOING_OUT}),
+        }[last]
+    if device.kind == "timer":
+        return frozenset({DONE}) if b[-1] == "8" else frozenset({IDLE, TIMING})
+    if device.kind == "star_delta_timer":
+        return frozenset({STAR}) if b == "28" else frozenset({DELTA})
+    if device.kind in ("button", "emergency_stop"):
+        return frozenset({PRESSED}) if last == "34" else frozenset({REST})
+    if device.kind == "selector":
+        return frozenset(device.closed_in[f"{a}-{b}"])
+    if device.kind == "overload":
+        return frozenset({1}) if a == "97" else frozenset({0, 1}) if len(a) == 1 else frozenset({0})
+    if device.kind in ("monitor", "field", "breaker"):
+        return frozenset({1}) if last in ("14", "34") or device.kind == "breaker" else frozenset({0})
+    if device.kind == "soft_starter":
+        return {
+            "95": frozenset({OFF, RAMPING, FULL, RAMPING_DOWN}),
+            "23": frozenset({FULL}),
+            "13": frozenset({RAMPING, FULL, RAMPING_DOWN}),
+        }.get(a, frozenset({RAMPING, FULL, RAMPING_DOWN}))
+    raise ValueError(f"{device.designation} has no contact {a}-{b}")
+
+
+def makes_at_rest(contact: Contact) -> bool:
+    """A make contact: open at rest."""
+    return 0 not in contact.closed_in
+
+
+@dataclass(frozen=True)
+class Circuit:
+    """A circuit as it is wired.
+
+    Attributes
+    ----------
+    devices : by designation
+    contacts, loads, wires, windings : what is in it
+    sources : terminal at which each supply begins: ``L``, ``0``, ``L1`` …
+    lines : of the control circuit as they were written, for the drawing
+    power_lines : of the power circuit for all phases at once, with the winding ends that each meets
+    forbidden : pairs of contactors that must never be in together, and why
+    mechanical : pairs that hold each other out by a lever
+    feeders : contactors that each feed the motor
+    rotor_steps : contactors that take a rotor resistor out, in order
+    starts, stops : buttons that start and stop
+    free_terminals : terminals added so that none has more than two conductors
+    meanings : what each lamp says
+    restart : what happens when the supply comes back, in words
+    declared : rules that are broken on purpose, with the reason
+    earthed : one side of the control supply is earthed
+    control_phases : lines that feed the control
+    monitor_behind : the phase monitor is tapped behind the contactor
+    rated_share : voltage on a winding over the line voltage when the motor runs
+    common_live : the control's live side is a line of the power circuit
+    watches_neutral : the phase monitor is a four-wire one
+    """
+
+    devices: Mapping[str, Device]
+    contacts: tuple[Contact, ...]
+    loads: tuple[Load, ...]
+    wires: tuple[Wire, ...]
+    windings: tuple[Winding, ...]
+    sources: Mapping[str, str]
+    lines: tuple[Line, ...]
+    power_lines: tuple[tuple[str, str], ...]
+    forbidden: tuple[tuple[str, str], ...] = ()
+    mechanical: tuple[tuple[str, str], ...] = ()
+    feeders: tuple[str, ...] = ()
+    rotor_steps: tuple[str, ...] = ()
+    starts: tuple[str, ...] = ()
+    stops: tuple[str, ...] = ()
+    meanings: Mapping[str, str] = field(default_factory=dict)
+    restart: str = ""
+    declared: Mapping[str, str] = field(default_factory=dict)
+    earthed: bool = True
+    control_phases: tuple[str, ...] = ("L1",)
+    monitor_behind: bool = False
+    rated_share: float = 1.0
+    common_live: bool = False
+    watches_neutral: bool = False
+
+    @cached_property
+    def node_of(self) -> dict[str, int]:
+        """Each terminal's node: terminals that wires join have the same."""
+        joined: Joined[str] = Joined()
+        root = joined.root
+        for wire in self.wires:
+            joined.join(wire.a, wire.b)
+        ends = [c.terminals for c in self.contacts] + [x.terminals for x in self.loads]
+        for pair in ends:
+            for t in pair:
+                root(t)
+        for w in self.windings:
+            root(w.a), root(w.b)
+        for t in self.sources.values():
+            root(t)
+        numbers: dict[str, int] = {}
+        return {t: numbers.setdefault(root(t), len(numbers)) for t in joined.parent}
+
+    @cached_property
+    def number_of(self) -> dict[str, str]:
+        """Wire number at each terminal, empty where no wire is connected."""
+        found: dict[str, str] = dict.fromkeys(self.node_of, "")
+        for wire in self.wires:
+            found[wire.a] = found[wire.b] = wire.number
+        return found
+
+    def nodes(self) -> list[tuple[str, list[str]]]:
+        """Wire numbers with the terminals that each joins, in working order."""
+        joined: dict[str, list[str]] = defaultdict(list)
+        for wire in self.wires:
+            for t in (wire.a, wire.b):
+                if t not in joined[wire.number]:
+                    joined[wire.number].append(t)
+        return sorted(joined.items(), key=lambda x: number_key(x[0]))
+
+    def rewired(self, wires: Iterable[Wire]) -> "Circuit":
+        """The same devices with other wires."""
+        return replace(self, wires=tuple(wires))
+
+    def of_kind(self, *kinds: DeviceKind) -> list[str]:
+        """Designations of the devices of some kinds, in order."""
+        return [d.designation for d in self.devices.values() if d.kind in kinds]
+
+    @cached_property
+    def power_contactors(self) -> tuple[str, ...]:
+        """Contactors with a pole in the power circuit."""
+        return tuple(
+            k for k in self.of_kind("contactor") if any(c.device == k and c.circle == "power" for c in self.contacts)
+        )
+
+
+def number_key(number: str) -> tuple[int, int, str]:
+    """Sorts wire numbers as they are counted: power first by name, then control by number."""
+    return (1, int(number), "") if number.isdigit() else (0, 0, number)
+
+
+class Netlist:
+    """Gathers lines of the notation into wires; a node's terminals are chained, so that none has more than two conductors."""
+
+    def __init__(self) -> None:
+        self.nodes: dict[str, list[str]] = {}
+        self.order: list[str] = []
+        self.elements: list[tuple[Element, Circle]] = []
+        self._unnamed = 0
+        self._alias: dict[str, str] = {}
+
+    def add(self, text: str, circle: Circle, *, returns: str = RETURN) -> Line:
+        """A line; what ends in a load goes on to the return."""
+        line = parse_line(text)
+        last = line[-1]
+        if isinstance(last, Element) and last.load:
+            line = (*line, Node(returns))
+        self._walk(line, circle, None)
+        return line
+
+    def _fresh(self) -> str:
+        self._unnamed += 1
+        return f"#{self._unnamed}"
+
+    def _called(self, node: str) -> str:
+        """The name that a node goes by after it was joined with others."""
+        while node in self._alias:
+            node = self._alias[node]
+        return node
+
+    def join(self, node: str, terminal: str) -> None:
+        """Put a terminal on a node."""
+        node = self._called(node)
+        if node not in self.nodes:
+            self.nodes[node] = []
+            self.order.append(node)
+        if terminal not in self.nodes[node]:
+            self.nodes[node].append(terminal)
+
+    def _merge(self, a: str, b: str) -> str:
+        """Two names for one node; the named one stays."""
+        a, b = self._called(a), self._called(b)
+        if a == b:
+            return a
+        keep, go = (b, a) if a.startswith("#") else (a, b)
+        self.nodes.setdefault(keep, [])
+        if keep not in self.order:
+            self.order.insert(self.order.index(go) if go in self.order else len(self.order), keep)
+        for t in self.nodes.pop(go, []):
+            self.join(keep, t)
+        if go in self.order:
+            self.order.remove(go)
+        self._alias[go] = keep
+        return keep
+
+    def _walk(self, line: Line, circle: Circle, start: str | None) -> str:
+        at = start
+        for item in line:
+            if isinstance(item, Node):
+                name = self._called(item.name)
+                self.nodes.setdefault(name, [])
+                if name not in self.order:
+                    self.order.append(name)
+                at = name if at is None else self._merge(at, name)
+            elif isinstance(item, Terminal):
+                at = at or self._fresh()
+                self.join(at, str(item))
+            elif isinstance(item, Element):
+                at = at or self._fresh()
+                first, second = item.terminals
+                self.join(at, first)
+                at = self._fresh()
+                self.join(at, second)
+                self.elements.append((item, circle))
+            else:
+                at = self._parallel(item, circle, at or self._fresh())
+        return at or self._fresh()
+
+    def _parallel(self, item: Parallel, circle: Circle, start: str) -> str:
+        start = self._called(start)
+        self.nodes.setdefault(start, [])
+        end: str | None = None
+        for branch in item.branches:
+            reached = self._walk(branch, circle, start)
+            end = reached if end is None else self._merge(end, reached)
+        assert end
+        return end
+
+    def wires(self, numbers: Mapping[str, str], circle: Circle) -> list[Wire]:
+        """Chains of wires, numbered in the order in which the nodes come; some nodes have a number of their own."""
+        found: list[Wire] = []
+        following = 2
+        for node in self.order:
+            terminals = self.nodes[node]
+            if len(terminals) < 2:
+                continue
+            number = numbers.get(node)
+            if number is None:
+                number = str(following) if circle == "control" else f"D{following - 1}"
+                following += 1
+            found += [Wire(number, a, b, circle) for a, b in pairwise(terminals)]
+        return found

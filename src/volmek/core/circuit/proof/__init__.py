@@ -1,0 +1,1 @@
+"""Reachable states and the rules they are held against."""

@@ -1,0 +1,333 @@
+"""Proofs: every state that a control circuit can come into, over all inputs and all orders of pull-in and drop-out."""
+
+from collections import deque
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+from volmek.core.circuit.kernel.engine import Engine, Positions
+from volmek.core.circuit.kernel.power import PowerNet
+from volmek.core.circuit.model.netlist import IN, LIVE, OUT, PRESSED, RETURN, Circuit
+from volmek.core.circuit.proof.walk import State, Walk
+
+RULES = {
+    "no_power_short": "No two lines, and no transformer winding, are ever joined, with parting poles counted as closed.",
+    "forbidden_pairs_exclusive": "Contactors that must not be in together never have both coils live.",
+    "stop_drops_all": "Stop takes every contactor of the power circuit out, start held or not.",
+    "emergency_stop_drops_all": "Emergency stop takes every contactor of the power circuit out.",
+    "overload_drops_all": "A tripped overload takes every contactor of the power circuit out.",
+    "phase_monitor_drops_all": "A monitor that has dropped out takes every contactor of the power circuit out.",
+    "no_self_start": "Nothing starts by itself when the supply, the monitor, the overload or the emergency stop comes back.",
+    "every_coil_reachable": "Every coil can be live.",
+    "lamps_truthful": "Every lamp tells the truth.",
+    "jog_drops_out": "Letting go of jog takes the contactor out, however quickly it is let go.",
+    "no_backfeed": "While no contactor is in, no terminal of the motor is live.",
+    "earth_fault_tolerant": "No single earth fault starts the motor or defeats a stop or a trip.",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """One rule.
+
+    Attributes
+    ----------
+    rule, words : which, and in a fitter's words
+    holds : over every state
+    shortest : operations that break it, None where it holds
+    why : what happens then
+    """
+
+    rule: str
+    words: str
+    holds: bool
+    shortest: list[str] | None = None
+    why: str = ""
+
+
+def prove(circuit: Circuit, engine: Engine | None = None) -> list[Proof]:
+    """Every rule that applies to a circuit, held or broken with its shortest story.
+
+    Parameters
+    ----------
+    engine : of the circuit, damaged or not
+
+    References
+    ----------
+    IEC 60204-1, 9.3 and 9.4; the states are walked breadth first, so that the first that breaks a rule is the nearest.
+    """
+    e = engine or Engine(circuit)
+    if not e.loads:
+        return []
+    walk = Walk(e)
+    found = [_power_short(walk)]
+    if circuit.forbidden:
+        found.append(_forbidden(walk))
+    drops: list[tuple[str, Iterable[str]]] = [
+        ("stop_drops_all", circuit.stops), ("emergency_stop_drops_all", circuit.of_kind("emergency_stop")),
+        ("overload_drops_all", circuit.of_kind("overload")), ("phase_monitor_drops_all", circuit.of_kind("monitor")),
+    ]  # fmt: skip
+    for rule, devices in drops:
+        there = [d for d in devices if d in e.index]
+        if there and rule not in circuit.declared:
+            found.append(_drops(walk, rule, there))
+    if "no_self_start" not in circuit.declared:
+        found.append(_self_start(walk))
+    found.append(_reachable(walk))
+    if "Jog" in {d.label for d in circuit.devices.values()}:
+        found.append(_jog(walk))
+    if circuit.common_live and any(
+        t.startswith("K") and t[-2] == ":" for w in circuit.wires if w.circle == "control" for t in (w.a, w.b)
+    ):
+        found.append(_backfeed(walk))
+    if circuit.meanings:
+        found.append(_lamps(walk))
+    if circuit.earthed:
+        found.append(_earth_faults(circuit))
+    return found
+
+
+def _proof(rule: str, story: list[str] | None = None, why: str = "") -> Proof:
+    return Proof(rule, RULES[rule], story is None, story, why)
+
+
+def _power_short(walk: Walk) -> Proof:
+    net, seen = PowerNet(walk.e.circuit), set()
+    present = tuple((p, p) for p in net.sources)
+    rest = list(walk.e.at_rest())
+    for state in walk.states_live:
+        key = tuple(state[0][walk.place[walk.e.index[k]]] for k in walk.coils)
+        if key in seen:
+            continue
+        seen.add(key)
+        positions = list(rest)
+        for i, p in zip(walk.moving, state[0], strict=True):
+            positions[i] = p
+        shorts = net.state(walk.e.closed_poles(tuple(positions), arcing=True), present).shorts
+        if shorts:
+            together = [k for k, p in zip(walk.coils, key, strict=True) if p not in (OUT, 1, 4)]
+            return _proof("no_power_short", walk.explored.story(state), f"{shorts[0][0]} and {shorts[0][1]} are joined through {' and '.join(together)}.")  # fmt: skip
+    return _proof("no_power_short")
+
+
+def needs_mechanical(circuit: Circuit) -> list[tuple[str, str]]:
+    """Pairs of contactors that only a lever keeps apart, where both coils can be live at once."""
+    walk = Walk(Engine(circuit))
+    return [
+        pair
+        for pair in circuit.forbidden
+        if any(pair[0] in live and pair[1] in live for live in set(walk.states_live.values()))
+    ]
+
+
+def _forbidden(walk: Walk) -> Proof:
+    c = walk.e.circuit
+    for state, live in walk.states_live.items():
+        for a, b in c.forbidden:
+            if a in live and b in live and (a, b) not in c.mechanical:
+                return _proof(
+                    "forbidden_pairs_exclusive",
+                    walk.explored.story(state),
+                    f"The coils of {a} and {b} are live together.",
+                )
+    return _proof("forbidden_pairs_exclusive")
+
+
+def _drops(walk: Walk, rule: str, devices: list[str]) -> Proof:
+    for name in devices:
+        selector = walk.e.kinds[walk.e.index[name]] == "selector"
+        known = any(name in x.names for x in walk.inputs)
+        for state in walk.resting:
+            value = walk.value(state, name)
+            index = next((x.index for x in walk.inputs if name in x.names), None)
+            active = (value == 0) if index is None or selector else value not in (walk.e.at_rest()[index],)
+            held = [k for k in walk.coils if k in walk.states_live[state]]
+            if held and (not known or active):
+                how = {"overload": f"trip {name}", "monitor": "lose L3"}.get(
+                    walk.e.kinds[walk.e.index[name]], f"press {name}"
+                )
+                story = walk.explored.story(state)
+                return _proof(rule, story if known else [*story, how], f"{' and '.join(held)} stay in.")
+    return _proof(rule)
+
+
+def _self_start(walk: Walk) -> Proof:
+    for before, after, words in walk.recoveries:
+        if not walk.starts_released(before) or not walk.out(before):
+            continue
+        seen, queue = {after}, deque([after])
+        while queue:
+            state = queue.popleft()
+            live = walk.live(state)
+            started = [k for k in walk.coils if k in live]
+            if started:
+                return _proof(
+                    "no_self_start",
+                    [*walk.explored.story(before), words],
+                    f"{' and '.join(started)} pull in without start.",
+                )
+            for following, _ in walk.moves(state, live):
+                if following not in seen:
+                    seen.add(following)
+                    queue.append(following)
+    return _proof("no_self_start")
+
+
+def _jog(walk: Walk) -> Proof:
+    """From rest only jog is touched: once it is let go everything must come out again."""
+    start = next(iter(walk.states_live))
+    came: dict[State, tuple[State, str] | None] = {start: None}
+    queue = deque([start])
+    while queue:
+        state = queue.popleft()
+        live = walk.live(state)
+        moving = list(walk.moves(state, live))
+        if not moving and walk.starts_released(state) and live & set(walk.coils):
+            walk.explored.came = {**walk.explored.came, **came}
+            return _proof(
+                "jog_drops_out",
+                walk.explored.story(state),
+                "Jog latches when it is let go faster than the contactor drops out.",
+            )
+        turns = [(f, w) for f, w, k in walk.turns(state) if walk.inputs[k].names == ("S4",)]
+        for following, words in [*moving, *turns]:
+            if following not in came:
+                came[following] = (state, words)
+                queue.append(following)
+    return _proof("jog_drops_out")
+
+
+def _backfeed(walk: Walk) -> Proof:
+    """Ways from the control's live side to the motor that no power contactor closes."""
+    e = walk.e
+    ends = {e.node[t] for t in e.node if t.startswith("M1:")}
+    ways = e.between(e.live, ends)
+    poles = sum(1 << b for b, c in enumerate(e.contacts) if c.circle == "power" and c.device in walk.coils)
+    ways = [w for w in ways if not w & poles]
+    for state in walk.resting:
+        mask = walk.mask(state)
+        if walk.supplied(state) and walk.out(state) and any(mask & w == w for w in ways):
+            return _proof(
+                "no_backfeed",
+                walk.explored.story(state),
+                "A start button puts its voltage on the motor's terminals past the open contactor.",
+            )
+    return _proof("no_backfeed")
+
+
+def _reachable(walk: Walk) -> Proof:
+    reached = frozenset().union(*set(walk.states_live.values()))
+    watched = {bit for bit, c in enumerate(walk.e.contacts) if walk.e.index[c.device] not in walk.place and walk.e.kinds[walk.e.index[c.device]] in ("relay", "timer", "contactor")}  # fmt: skip
+    free = sum(1 << b for b in watched)
+    masks = {walk.mask(s) | free for s in walk.resting if walk.supplied(s)}
+    reached |= frozenset().union(*(walk.e.live_loads(m) for m in masks))
+    missing = [x.device for x in walk.e.loads if x.device not in reached]
+    if missing:
+        return _proof("every_coil_reachable", [], f"{' and '.join(dict.fromkeys(missing))} can never be live.")
+    return _proof("every_coil_reachable")
+
+
+def _lamps(walk: Walk) -> Proof:
+    for positions, state, words in full_states(walk):
+        if lie := lie_of(walk.e, positions, supplied=walk.supplied(state) and not words.startswith("lose L1")):
+            return _proof(
+                "lamps_truthful", [*walk.explored.story(state), words] if words else walk.explored.story(state), lie
+            )
+    return _proof("lamps_truthful")
+
+
+def full_states(walk: Walk) -> Iterator[tuple[Positions, State, str]]:
+    """States at rest with the position of every device: of an open chain each member once."""
+    e = walk.e
+    rest = list(e.at_rest())
+    for state in walk.resting:
+        positions = list(rest)
+        for i, p in zip(walk.moving, state[0], strict=True):
+            positions[i] = p
+        chains = []
+        for x, value in zip(walk.inputs, state[1], strict=True):
+            if x.index is not None:
+                positions[x.index] = value
+            elif value == 0:
+                chains.append(x)
+        if not chains:
+            yield tuple(positions), state, ""
+        for x in chains[:1] if len(chains) == 1 else []:
+            for name in x.names:
+                if name == "supply":
+                    continue
+                opened = list(positions)
+                i = e.index[name]
+                opened[i] = {"monitor": 0, "overload": 1}.get(e.kinds[i], PRESSED)
+                yield tuple(opened), state, ""
+
+
+def lie_of(e: Engine, positions: Positions, *, supplied: bool = True) -> str:
+    """What a lamp says that is not so; empty where all tell the truth."""
+    lit = e.shown_live(e.closed(positions)) if supplied else frozenset()
+    at = e.where(positions)
+    running = [k for k in e.circuit.feeders if at[k] == IN]
+    tripped = any(at[x] for x in e.circuit.of_kind("overload"))
+    healthy = at.get("F2", 1) == 1
+    for lamp, meaning in e.circuit.meanings.items():
+        word, _, which = meaning.partition(" ")
+        on = lamp in lit
+        if word == "running":
+            mine = [k for k in running if k in which.split()]
+            if on and not mine:
+                return f"{lamp} says running, and no contactor feeds the motor."
+            if mine and not on and supplied:
+                return f"{lamp} is dark while {mine[0]} feeds the motor."
+        elif word == "stopped" and on and running:
+            return f"{lamp} says stopped while {running[0]} feeds the motor."
+        elif word == "tripped":
+            if on and not tripped:
+                return f"{lamp} says tripped, and no overload has."
+            if tripped and not on and supplied and healthy and e.kinds[e.index[lamp]] == "lamp" and "K5" not in e.index:
+                return f"{lamp} is dark while an overload has tripped."
+        elif word == "healthy" and on and not healthy:
+            return f"{lamp} says healthy, and the monitor has dropped out."
+        elif word == "phase" and on and healthy:
+            return f"{lamp} says phase fault, and the monitor is in."
+    return ""
+
+
+def _earth_faults(circuit: Circuit) -> Proof:
+    if RETURN not in circuit.sources or LIVE not in circuit.sources:
+        return _proof("earth_fault_tolerant")
+    back = {w.number for w in circuit.wires if circuit.node_of[w.a] == circuit.node_of[circuit.sources[RETURN]]}
+    numbers = list(
+        dict.fromkeys(
+            w.number
+            for w in circuit.wires
+            if w.circle == "control" and w.number not in back and not w.number.startswith("H")
+        )
+    )
+    guards = {*circuit.stops, *circuit.of_kind("overload", "emergency_stop")}
+    for number in numbers:
+        touched = frozenset(t for w in circuit.wires if w.number == number for t in (w.a, w.b))
+        walk = Walk(Engine(circuit, earthed_nodes=touched, coarse=True), lamps=False)
+        for state in walk.resting:
+            held = [k for k in walk.coils if k in walk.states_live[state]]
+            if not held:
+                continue
+            open_chain = any(
+                value == 0 and x.index is None and guards & set(x.names)
+                for x, value in zip(walk.inputs, state[1], strict=True)
+            )
+            nothing_done = walk.explored.story(state) == []
+            if nothing_done or open_chain:
+                what = "starts by itself" if nothing_done else "is not dropped by stop or trip"
+                return _proof(
+                    "earth_fault_tolerant",
+                    [f"earth {number}", *walk.explored.story(state)],
+                    f"With wire {number} earthed {held[0]} {what}.",
+                )
+        for name in (*circuit.stops, *circuit.of_kind("overload", "emergency_stop")):
+            known = any(name in x.names for x in walk.inputs)
+            if not known and any(walk.states_live[s] & set(walk.coils) for s in walk.resting):
+                return _proof(
+                    "earth_fault_tolerant",
+                    [f"earth {number}"],
+                    f"With wire {number} earthed {name} no longer opens any coil circuit.",
+                )
+    return _proof("earth_fault_tolerant")

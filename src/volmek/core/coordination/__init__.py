@@ -1,0 +1,1 @@
+"""Breaker, contactor and relay against each other."""

@@ -1,0 +1,394 @@
+"""The arithmetic beside a coordination test: crossover, test current, cable, the device upstream. None of it proves anything."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from math import sqrt
+from typing import Literal
+
+from volmek.core.catalogue.device_types import ShortCircuitDevice
+from volmek.core.context import Context
+from volmek.core.devices.device import Device
+from volmek.core.devices.short_circuit import ROLE, Kind
+from volmek.core.physics.thermal import trip_class_edges
+from volmek.core.plate.network import Network
+from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import Figure, as_read
+from volmek.data.loader import standard
+
+#: Shares of the crossover current at which device and relay are tested (IEC 60947-4-1, Annex B).
+BELOW_CROSSOVER, ABOVE_CROSSOVER = 0.75, 1.25
+#: Multiple of Ie(AC-3) that a contactor is proven to break.
+BREAKS = 8.0
+#: Clearing of an instantaneous trip, at the latest, where the catalogue carries no let-through energy [s].
+INSTANT_S = 0.02
+#: From this time on the heat of a fault in a cable is reckoned from current and time alone [s].
+ADIABATIC_S = 0.1
+#: k of IEC 60364-5-54 for copper in A·√s/mm².
+CABLE_K = {"pvc": 115.0, "xlpe": 143.0}
+GRID = 80
+State = Literal["fine", "attention", "unknown"]
+
+
+@dataclass(frozen=True, slots=True)
+class ArithmeticCheck:
+    """One of the checks beside the test: what was looked at, how it came out, in one sentence, and its figure."""
+
+    name: str
+    state: State
+    message: str
+    figure: str
+
+
+def last_crossing_a(
+    device_s: Callable[[float], float], relay_s: Callable[[float], float], low_a: float, high_a: float
+) -> float | None:
+    """The current above which one curve lies below another for good.
+
+    Parameters
+    ----------
+    device_s, relay_s : time of each at a current [s]
+    low_a, high_a : where to look [A]
+
+    Returns
+    -------
+    The current [A]; None when the device is still the slower one at ``high_a``.
+
+    Examples
+    --------
+    >>> round(last_crossing_a(lambda i: 0.02 if i > 200 else float("inf"), lambda i: 1e5 / i**2, 50, 1000))
+    200
+
+    References
+    ----------
+    Search on log-spaced currents, then halving; IEC 60947-4-1, Annex B.
+    """
+    above = high_a
+    if device_s(above) > relay_s(above):
+        return None
+    factor = float((high_a / low_a) ** (1 / GRID))
+    for _ in range(GRID):
+        below = above / factor
+        if device_s(below) > relay_s(below):
+            for _ in range(30):
+                middle = sqrt(below * above)
+                below, above = (below, middle) if device_s(middle) <= relay_s(middle) else (middle, above)
+            return above
+        above = below
+    return low_a
+
+
+def first_touch_a(
+    upstream_s: Callable[[float], float], own_s: Callable[[float], float], low_a: float, high_a: float
+) -> float | None:
+    """The least current at which a device upstream may act as soon as the one behind it.
+
+    Parameters
+    ----------
+    upstream_s : earliest time of the device upstream [s]
+    own_s : latest time of the device behind it [s]
+    low_a, high_a : where to look [A]
+
+    Returns
+    -------
+    The current [A]; None when the curves do not touch.
+
+    Examples
+    --------
+    >>> round(first_touch_a(lambda i: 1e6 / i**2, lambda i: 0.02 if i > 200 else 5.0, 50, 1e5))
+    7071
+
+    References
+    ----------
+    IEC 60364-5-53, 536.4: the curves compared up to the prospective current.
+    """
+    factor = float((high_a / low_a) ** (1 / GRID))
+    below = low_a
+    for i in range(GRID + 1):
+        above = low_a * factor**i
+        if upstream_s(above) <= own_s(above):
+            for _ in range(30 if i else 0):
+                middle = sqrt(below * above)
+                below, above = (below, middle) if upstream_s(middle) <= own_s(middle) else (middle, above)
+            return above
+        below = above
+    return None
+
+
+def test_current_r_ka(rated_current_a: float) -> float | None:
+    """Prospective current "r" of the coordination test for a contactor's rated current; None above the table.
+
+    Examples
+    --------
+    >>> test_current_r_ka(16), test_current_r_ka(17), test_current_r_ka(2000)
+    (1.0, 3.0, None)
+
+    References
+    ----------
+    IEC 60947-4-1, Table 12.
+    """
+    for row in standard("coordination_test_current_iec60947_4_1"):
+        if rated_current_a <= row["rated_operational_current_up_to_a"]:
+            return float(row["prospective_current_r_ka"])
+    return None
+
+
+def arithmetic_checks(
+    c: Context, plate: Plate, network: Network | None, kind: Kind, kinds: dict[str, Kind], front: Device, main: list[Device],
+    devices: list[Device],
+) -> list[ArithmeticCheck]:  # fmt: skip
+    row = c.catalogue.by_type[str(front.selected["type"])][1]
+    assert isinstance(row, ShortCircuitDevice)
+    relay = next((d for d in devices if d.role == "overload_relay"), None)
+    band = band_of(c, kind, row, front)
+    checks = []
+    if relay and main and not c.nec:
+        checks.append(_crossover(c, plate, band, front, main[0], relay))
+    if main and not c.nec:
+        checks.append(_test_current(c, front, main[0]))
+    if network and c.document.supply.cable_section_mm2:
+        checks.append(_cable(c, network, band, row))
+    if c.document.supply.upstream_device and c.document.supply.upstream_rated_current_a:
+        checks.append(_selectivity(c, plate, network, band, row, front, relay, kinds))
+    return checks
+
+
+def band_of(c: Context, kind: Kind, row: ShortCircuitDevice, front: Device) -> "Band":
+    """Earliest and latest clearing of the short-circuit device as it is set."""
+    trip = front.settings.get("instantaneous_trip_a")
+    number = trip if isinstance(trip, float | int) else None
+    return Band(kind, row, kind.lower_edge_a(c, row, number), kind.upper_edge_a(c, row, number))
+
+
+def upstream_band(c: Context, kinds: dict[str, Kind]) -> "Band | None":
+    """The device upstream, None when it is not known well enough or no gates are known for its rating."""
+    s = c.document.supply
+    if not s.upstream_device or not s.upstream_rated_current_a:
+        return None
+    kind, trip = kinds[s.upstream_device], s.upstream_instantaneous_trip_a
+    if s.upstream_device == "moulded_case_breaker" and trip is None:
+        return None
+    upstream = ShortCircuitDevice.model_construct(
+        type="upstream", kind=s.upstream_device, rated_current_a=s.upstream_rated_current_a, instantaneous_min_a=trip, instantaneous_max_a=trip
+    )  # fmt: skip
+    try:
+        kind.fast_time_s(upstream, 10 * s.upstream_rated_current_a)
+    except KeyError:
+        return None
+    return Band(kind, upstream, kind.lower_edge_a(c, upstream, trip), kind.upper_edge_a(c, upstream, trip))
+
+
+@dataclass(frozen=True, slots=True)
+class Band:
+    """Earliest and latest clearing time of a short-circuit device at a current."""
+
+    kind: Kind
+    device: ShortCircuitDevice
+    lower_a: float | None
+    upper_a: float | None
+
+    def fast_s(self, amps: float) -> float:
+        if self.lower_a is not None and amps >= self.lower_a:
+            return 0.0
+        return self.kind.fast_time_s(self.device, amps)
+
+    def mean_s(self, amps: float) -> float:
+        """A typical device: the geometric mean of its edges."""
+        if self.lower_a and self.upper_a and amps >= sqrt(self.lower_a * self.upper_a):
+            return 0.0
+        return sqrt(self.kind.fast_time_s(self.device, amps) * self.kind.slow_time_s(self.device, amps))
+
+    def slow_s(self, amps: float) -> float:
+        time = self.kind.slow_time_s(self.device, amps)
+        if self.upper_a is not None and amps >= self.upper_a:
+            time = min(time, INSTANT_S)
+        energy = self.device.let_through_a2s
+        return min(time, energy / amps**2) if energy and time < ADIABATIC_S else time
+
+
+def _crossover(
+    c: Context, plate: Plate, band: Band, front: Device, contactor: Device, relay: Device
+) -> ArithmeticCheck:
+    """Annex B: relay and device change over once, and below what the contactor breaks."""
+    w = c.working
+    dial_line_a = _dial_line_a(plate, relay)
+    mean = trip_class_edges(str(relay.settings["trip_class"])).mean
+
+    def relay_s(amps: float) -> float:
+        return mean.trip_time_s(amps / dial_line_a)
+
+    high = 60 * dial_line_a
+    crossing = last_crossing_a(band.mean_s, relay_s, 1.2 * dial_line_a, high)
+    if crossing is None:
+        return ArithmeticCheck(
+            "crossover", "unknown", "The curves of relay and device do not cross up to 60 times the dial.", ""
+        )
+    ico = w.add(
+        "crossover_current_a", f"Current above which {front.designation} acts before {relay.designation}", "Ico", crossing, "A",
+        inputs=tuple(w.figures[i] for i in (f"{relay.role}.dial_a", f"{ROLE}.rated_current_a")),
+        rule="where the mean curves of relay and device cross for the last time", source="IEC 60947-4-1, Annex B",
+    )  # fmt: skip
+    share = float(contactor.required["current_a"] or 0) / plate.sizing.number
+    able = BREAKS * number_of(contactor, "rated_current_a") / share
+    words = f"Relay and device change over at {ico.text} A"
+    for part, at, first, second in (
+        (BELOW_CROSSOVER, "below", relay_s, band.mean_s),
+        (ABOVE_CROSSOVER, "above", band.mean_s, relay_s),
+    ):
+        amps = part * ico.number
+        if first(amps) >= second(amps):
+            return ArithmeticCheck(
+                "crossover", "attention",
+                f"{words}, but {at} it, at {as_read(amps)} A, they change over again: their curves lie too close to each other.", ico.id,
+            )  # fmt: skip
+    if ico.number > able * (1 + 1e-6):
+        return ArithmeticCheck(
+            "crossover", "attention",
+            f"{words}; up to there the relay makes {contactor.designation} open, which is proven to break {as_read(able)} A (8 times Ie).",
+            ico.id,
+        )  # fmt: skip
+    return ArithmeticCheck(
+        "crossover", "fine", f"{words}, below the {as_read(able)} A that {contactor.designation} breaks.", ico.id
+    )
+
+
+def _dial_line_a(plate: Plate, relay: Device) -> float:
+    """The relay's dial in amperes of the line."""
+    return float(relay.settings["dial_a"] or 0) * plate.permitted.number / float(relay.required["current_a"] or 1)
+
+
+def _test_current(c: Context, front: Device, contactor: Device) -> ArithmeticCheck:
+    rated = number_of(contactor, "rated_current_a")
+    r_ka = test_current_r_ka(rated)
+    if r_ka is None:
+        return ArithmeticCheck(
+            "test_current", "unknown", f"The table of test currents ends below {as_read(rated)} A.", ""
+        )
+    r = c.working.add(
+        "test_current_r_ka", f"Test current r of {contactor.designation}", "r", r_ka, "kA",
+        inputs=(c.working.figures.get(f"{contactor.role}.rated_current_a"),),
+        rule="by the contactor's rated current", source="IEC 60947-4-1, Table 12",
+    )  # fmt: skip
+    icu = front.selected.get("breaking_capacity_ka")
+    if isinstance(icu, float | int) and icu < r_ka:
+        return ArithmeticCheck(
+            "test_current",
+            "attention",
+            f"{front.designation} breaks {icu:g} kA; the set is tested at r = {r.text} kA first.",
+            r.id,
+        )
+    return ArithmeticCheck(
+        "test_current",
+        "fine",
+        f"The set is tested at r = {r.text} kA and at its Iq; {front.designation} breaks more than r.",
+        r.id,
+    )
+
+
+def _cable(c: Context, network: Network, band: Band, row: ShortCircuitDevice) -> ArithmeticCheck:
+    """The motor cable stands the heat of a fault until the device has cleared it, at both ends of the cable."""
+    w, s = c.working, c.document.supply
+    section = s.cable_section_mm2 or 0.0
+    k = CABLE_K[s.cable_insulation or "pvc"]
+    stands = w.add(
+        "cable_stands_a2s", "Heat of a fault that the motor cable stands", "k²S²", (k * section) ** 2, "A²s",
+        inputs=(w.typed("supply.cable_section_mm2", "Its section", "A", section, "mm²"),), formula=f"({k:g}·A)²",
+        rule=f"k = {k:g} for copper in {(s.cable_insulation or 'pvc').upper()}", source="IEC 60364-4-43, 434.5.2; 60364-5-54",
+    )  # fmt: skip
+    least = w.figures.get("least_fault_current_a")
+    worst, said = 0.0, ""
+    for amps, where in ((network.current_a, "at the board"), (least.number if least else None, "at the motor")):
+        if amps is None:
+            continue
+        time = band.slow_s(amps)
+        if time < ADIABATIC_S:
+            if not row.let_through_a2s:
+                continue
+            heat = min(row.let_through_a2s, amps**2 * ADIABATIC_S)
+        else:
+            heat = amps**2 * time
+        if heat > worst:
+            worst, said = heat, f"a fault {where}, {as_read(amps)} A"
+    if not said:
+        return ArithmeticCheck(
+            "cable", "unknown",
+            f"{row.type} clears faults in under 0.1 s and the catalogue carries no let-through energy for it: its data sheet must show less than "
+            f"{stands.text} A²s.", stands.id,
+        )  # fmt: skip
+    if worst > stands.number:
+        heat_said = (
+            "more heat than can be told, for it does not clear it" if worst == float("inf") else f"{as_read(worst)} A²s"
+        )
+        c.find(
+            "stop",
+            "cable_short_circuit",
+            f"{said[0].upper()}{said[1:]}, puts {heat_said} into the motor cable; {section:g} mm² stands {stands.text} A²s.",
+            "supply.cable_section_mm2",
+            device="W1",
+        )
+        return ArithmeticCheck("cable", "attention", f"{said[0].upper()}{said[1:]}: {heat_said} against the {stands.text} A²s that {section:g} mm² stands.", stands.id)  # fmt: skip
+    return ArithmeticCheck(
+        "cable",
+        "fine",
+        f"{section:g} mm² stands {stands.text} A²s; {row.type} lets {as_read(worst)} A²s through ({said}).",
+        stands.id,
+    )
+
+
+def _selectivity(
+    c: Context, plate: Plate, network: Network | None, band: Band, row: ShortCircuitDevice, front: Device, relay: Device | None,
+    kinds: dict[str, Kind],
+) -> ArithmeticCheck:  # fmt: skip  # fmt: skip
+    """Up to which current only this starter's own device acts, and the one in front of the board stays on."""
+    w, s = c.working, c.document.supply
+    assert s.upstream_device
+    assert s.upstream_rated_current_a
+    kind = kinds[s.upstream_device]
+    if s.upstream_device == "moulded_case_breaker" and s.upstream_instantaneous_trip_a is None:
+        return ArithmeticCheck(
+            "selectivity", "unknown", "Type the magnetic trip of the breaker upstream to compare the curves.", ""
+        )
+    other = upstream_band(c, kinds)
+    if other is None:
+        what = f"{kind.label[0].lower()}{kind.label[1:]}"
+        return ArithmeticCheck(
+            "selectivity", "unknown", f"No gates are known for a {what} of {s.upstream_rated_current_a:g} A.", ""
+        )
+    dial_line_a = _dial_line_a(plate, relay) if relay else 0.0
+    edge = trip_class_edges(str(relay.settings["trip_class"])).slow if relay else None
+
+    def own_s(amps: float) -> float:
+        clears = band.slow_s(amps)
+        return min(clears, edge.trip_time_s(amps / dial_line_a)) if edge else clears
+
+    high = network.current_a if network else 100 * row.rated_current_a
+    touch = first_touch_a(other.fast_s, own_s, 1.5 * plate.permitted.number, high)
+    rated: Figure | None = w.typed(
+        "supply.upstream_rated_current_a", "Device upstream", "Iup", s.upstream_rated_current_a, "A"
+    )
+    limit = w.add(
+        "selectivity_limit_a", "Current up to which only this starter's device acts", "Is", touch if touch is not None else high, "A",
+        inputs=(rated, w.figures[f"{ROLE}.rated_current_a"]),
+        rule="the earliest curve of the device upstream stays above the latest of this one", source="IEC 60364-5-53, 536.4; IEC 60947-2, Annex A",
+        note="The makers' selectivity tables win.",
+    )  # fmt: skip
+    what = f"{kind.label[0].lower()}{kind.label[1:]} of {s.upstream_rated_current_a:g} A"
+    if touch is None:
+        known = "up to the prospective current" if network else f"up to {limit.text} A, as far as was looked"
+        return ArithmeticCheck(
+            "selectivity",
+            "fine",
+            f"The curves of {front.designation} and the {what} upstream do not touch {known}.",
+            limit.id,
+        )
+    return ArithmeticCheck(
+        "selectivity",
+        "attention",
+        f"From {limit.text} A on the {what} upstream may act with {front.designation} and take the board along.",
+        limit.id,
+    )
+
+
+def number_of(d: Device, name: str) -> float:
+    value = d.selected[name]
+    assert isinstance(value, float | int)
+    return float(value)

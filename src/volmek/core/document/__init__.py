@@ -1,0 +1,1 @@
+"""What a user decides about one starter."""

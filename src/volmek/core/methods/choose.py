@@ -1,0 +1,207 @@
+"""Every starting method with a verdict and one sentence why, for one plate, supply limit and load."""
+
+from dataclasses import dataclass
+from math import hypot, sqrt
+from typing import Literal
+
+from volmek.core.catalogue.catalogue import Catalogue
+from volmek.core.context import Context
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import StarterDocument, StarterType, method_of
+from volmek.core.methods import METHODS
+from volmek.core.methods.build import build
+from volmek.core.methods.method import Method
+from volmek.core.plate.network import Network, read_network
+from volmek.core.plate.plate import Plate
+from volmek.core.plate.reading import read_plate
+from volmek.core.results.drawing import Drawing, line, rect, text
+from volmek.core.results.figures import as_read
+from volmek.core.standards.tables import typical_motor_value
+
+Fit = Literal["fits", "care", "no"]
+#: Power factor of a motor with the rotor at rest.
+START_POWER_FACTOR = 0.35
+#: Starting torque this much above what breaks the load away is comfortable.
+TORQUE_MARGIN = 1.15
+
+
+@dataclass(frozen=True, slots=True)
+class Offer:
+    """One method as it is offered.
+
+    Attributes
+    ----------
+    key, label, cost, leads, contactors : what it is
+    fit, reason : the verdict and one sentence
+    line_current_a, line_current_share, torque_share : at standstill; share of direct on line
+    dip_pct : supply dip at the start, None when the supply is not known
+    chosen : it is the one of the document
+    bars : current and torque against direct on line, as a drawing
+    """
+
+    key: StarterType
+    label: str
+    cost: str
+    leads: int
+    contactors: int
+    fit: Fit
+    reason: str
+    line_current_a: float | None
+    line_current_share: float
+    torque_share: float
+    dip_pct: float | None
+    chosen: bool
+    bars: Drawing
+
+
+def supply_dip_pct(current_a: float, network: Network, line_voltage_v: float) -> float:
+    """Fall of the voltage at the board while a motor starts.
+
+    Parameters
+    ----------
+    current_a : starting current [A], at a power factor of 0.35
+    network : source impedance
+    line_voltage_v : [V]
+
+    Examples
+    --------
+    >>> round(supply_dip_pct(475, Network(None, 8.1e-3, 24.3e-3, 9000), 400), 1)
+    5.3
+
+    References
+    ----------
+    ΔU/U ≈ I·Z/U_phase, as a complex sum: |U − I·Z| against U.
+    """
+    phase = line_voltage_v / sqrt(3)
+    real, imaginary = current_a * START_POWER_FACTOR, -current_a * sqrt(1 - START_POWER_FACTOR**2)
+    drop_real = network.resistance_ohm * real - network.reactance_ohm * imaginary
+    drop_imaginary = network.resistance_ohm * imaginary + network.reactance_ohm * real
+    return 100 * (1 - hypot(phase - drop_real, drop_imaginary) / phase)
+
+
+def offers(document: StarterDocument, catalogue: Catalogue) -> list[Offer]:
+    """All methods, in the order of cost and simplicity.
+
+    Raises
+    ------
+    PlateError : the plate or the supply is impossible, contradictory or incomplete, whatever the method.
+    """
+    c = Context(document, catalogue)
+    plate = read_plate(c)
+    network = read_network(c, plate)
+    return [_offer(document, catalogue, plate, network, key, method) for key, method in METHODS.items()]
+
+
+def _offer(
+    document: StarterDocument,
+    catalogue: Catalogue,
+    plate: Plate,
+    network: Network | None,
+    key: StarterType,
+    method: Method,
+) -> Offer:
+    starter = document.starter.model_copy(update={"type": key})
+    wanted = document.model_copy(update={"starter": starter, "overrides": []})
+    ratio = plate.locked_rotor.number / plate.design.number
+    refused = method.refuses(wanted)
+    current_share = method.line_current_share(wanted, ratio)
+    torque_share = method.torque_share(wanted, ratio)
+    current = plate.locked_rotor.number * current_share
+    dip = supply_dip_pct(current, network, plate.line_voltage_v) if network else None
+    fit: Fit
+    fit, reason = (
+        ("no", refused[0].message) if refused else _judged(wanted, catalogue, plate, method, current, torque_share, dip)
+    )
+    return Offer(
+        key, method.label, method.cost, method.leads, len(method.layout(wanted).contactors), fit, _sentence(reason),
+        None if refused else current, current_share, torque_share, None if refused else dip, method_of(document) == key,
+        _bars(current_share, torque_share),
+    )  # fmt: skip
+
+
+def _sentence(words: str) -> str:
+    return words[0].upper() + words[1:] + ("" if words.endswith((".", "?")) else ".")
+
+
+def _judged(
+    document: StarterDocument,
+    catalogue: Catalogue,
+    plate: Plate,
+    method: Method,
+    current: float,
+    torque_share: float,
+    dip: float | None,
+) -> tuple[Fit, str]:
+    s = document.supply
+    if s.maximum_start_current_a and current > s.maximum_start_current_a * (1 + 1e-6):
+        return "no", f"it draws {as_read(current)} A at the start; the limit is {s.maximum_start_current_a:g} A"
+    if s.maximum_dip_pct and dip is not None and dip > s.maximum_dip_pct * (1 + 1e-6):
+        return "no", f"the supply dips by {dip:.1f} % at the start; the limit is {s.maximum_dip_pct:g} %"
+    needed, torque = _standstill_torque(document), torque_share * _locked_torque(document, plate)
+    if needed is not None and torque <= needed:
+        return (
+            "no",
+            f"its starting torque, {100 * torque:.0f} % of rated, does not break away a load of {100 * needed:.0f} %",
+        )
+    try:
+        c = Context(document, catalogue)
+        built = build(c, read_plate(c), method.layout(document), current / plate.locked_rotor.number)
+    except ProblemError as error:
+        return "no", error.problems[0].message
+    hangs = next((f for f in c.findings if f.code in ("start_stalls", "first_stage_hangs")), None)
+    if hangs and hangs.severity == "stop":
+        return "no", hangs.message
+    if needed is not None and torque < TORQUE_MARGIN * needed:
+        return (
+            "care",
+            f"its starting torque, {100 * torque:.0f} % of rated, is hardly above the load's {100 * needed:.0f} %",
+        )
+    stop = next((f for f in c.findings if f.severity == "stop"), None)
+    if stop:
+        return "care", stop.message
+    if method.care:
+        return "care", method.care
+    weak = next(
+        (f for f in c.findings if f.code in ("star_weak_at_low_voltage", "changeover_high", "start_may_hang")), None
+    )
+    if weak:
+        return "care", weak.message
+    drawn = f"{as_read(current)} A at the start"
+    if built.start.result:
+        drawn += f", running after {as_read(built.start.result.run_up_time_s)} s"
+    return "fits", drawn + (f", a dip of {dip:.1f} %" if dip is not None else "")
+
+
+def _locked_torque(document: StarterDocument, plate: Plate) -> float:
+    given = document.motor.locked_rotor_torque_ratio
+    return given if given is not None else typical_motor_value("locked_rotor_torque_ratio", plate.power_kw or 4.0)
+
+
+def _standstill_torque(document: StarterDocument) -> float | None:
+    """Torque of the load at standstill, of rated torque; None when it is not known."""
+    load = document.load
+    at_rest = {"constant": 1.0, "linear": 0.0, "square": 0.0, "constant_power": 1.0}
+    share = None if load.torque_pct is None or load.shape is None else at_rest[load.shape] * load.torque_pct / 100
+    if load.breakaway_pct is not None:
+        return max(load.breakaway_pct / 100, share or 0.0)
+    return share
+
+
+def _bars(current_share: float, torque_share: float) -> Drawing:
+    """Current and torque at standstill; the thin frame is direct on line."""
+    width = 96.0
+    shapes = []
+    for y, share, name in ((4.0, current_share, "I"), (18.0, torque_share, "M")):
+        shapes += [
+            text(6, y + 9, name, 10),
+            rect(14, y, width, 10, weight="hair"),
+            rect(14, y, max(width * min(share, 1), 0.5), 10, filled=True),
+            line(14, y, 14, y + 10),
+            text(114, y + 9, f"{100 * share:.0f} %", 10, "start"),
+        ]
+    return Drawing(
+        150,
+        32,
+        f"Starting current {100 * current_share:.0f} %, torque {100 * torque_share:.0f} % of direct on line",
+        shapes,
+    )

@@ -1,0 +1,1 @@
+"""A lost phase, and how a monitor is set for it."""

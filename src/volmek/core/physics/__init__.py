@@ -1,0 +1,1 @@
+"""Formulas of motors, runs-up, heat and reclosing."""

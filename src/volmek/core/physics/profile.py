@@ -1,0 +1,128 @@
+"""What flows during a start, as steps of constant current, and what that does to thermal trips."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import sqrt
+
+import numpy as np
+
+from volmek.core.physics.run_up import RunUp
+from volmek.core.physics.thermal import ThermalEdge
+
+#: Samples that are taken together where devices follow the start.
+MERGE = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Profile:
+    """What flows in the line during a start: a rectangle of standstill current, or the steps of a computed run-up.
+
+    Attributes
+    ----------
+    start_s : its length [s]
+    locked_a : line current of direct on line at standstill [A]
+    steps : seconds, line current [A] and stage of each step; empty for the rectangle
+    """
+
+    start_s: float
+    locked_a: float
+    steps: tuple[tuple[float, float, int], ...] = ()
+
+    def through(
+        self, start_share: float, stage_shares: Sequence[float], stretch: float = 1.0
+    ) -> list[tuple[float, float]]:
+        """Seconds and current through a device.
+
+        Parameters
+        ----------
+        start_share : of the standstill current of direct on line, for the rectangle
+        stage_shares : of the line current in each stage of a run-up
+        stretch : the start lasts so many times as long
+        """
+        if not self.steps:
+            return [(self.start_s * stretch, start_share * self.locked_a)]
+        last = len(stage_shares) - 1
+        return [(dt * stretch, amps * stage_shares[min(stage, last)]) for dt, amps, stage in self.steps]
+
+
+def heat_a2s(steps: Sequence[tuple[float, float]]) -> float:
+    """∫I²dt of steps of constant current.
+
+    Examples
+    --------
+    >>> heat_a2s([(2, 10), (1, 20)])
+    600
+
+    References
+    ----------
+    Definition.
+    """
+    return sum(dt * amps * amps for dt, amps in steps)
+
+
+def thermal_peak(
+    edge: ThermalEdge, steps: Sequence[tuple[float, float]], setting_a: float, theta0: float = 0.0
+) -> float:
+    """Highest heat that a thermal trip reaches in a start, where 1 trips.
+
+    Parameters
+    ----------
+    edge : one edge of the trip
+    steps : seconds and current
+    setting_a : its setting [A]
+    theta0 : heat at the beginning
+
+    Examples
+    --------
+    >>> round(thermal_peak(ThermalEdge(1.2, 355.0), [(10.0, 72.0)], 10.0), 2)
+    1.0
+
+    References
+    ----------
+    First-order model dθ/dt = ((I/Iset)²/k² − θ)/τ, solved exactly for each step.
+    """
+    theta, peak = theta0, theta0
+    for dt, amps in steps:
+        end = (amps / setting_a / edge.k) ** 2
+        theta = end + (theta - end) * float(np.exp(-dt / edge.time_constant_s))
+        peak = max(peak, theta)
+    return peak
+
+
+def longest_warm(edge: ThermalEdge, steps: Sequence[tuple[float, float]], setting_a: float) -> float:
+    """Most heat that may be stored already so that the start still passes; negative when it trips even from cold."""
+    allowed, theta, left = 1.0, 0.0, 1.0
+    for dt, amps in steps:
+        end = (amps / setting_a / edge.k) ** 2
+        fade = float(np.exp(-dt / edge.time_constant_s))
+        theta, left = end + (theta - end) * fade, left * fade
+        if left > 0:  # else all that was stored has faded
+            allowed = min(allowed, (1 - theta) / left)
+        elif theta >= 1:
+            return -1.0
+    return allowed
+
+
+def profile_of(result: RunUp, locked_a: float) -> Profile:
+    """The run-up as steps for the devices: a few samples taken together, by the root of their mean square."""
+    curve = result.curve
+    steps: list[tuple[float, float, int]] = []
+    seconds = heat = 0.0
+    count = 0
+    for i in range(1, len(curve.time_s)):
+        if curve.time_s[i - 1] >= result.run_up_time_s:
+            break
+        dt = curve.time_s[i] - curve.time_s[i - 1]
+        # Between two stages the current jumps: the sample before belongs to the stage before.
+        a, b = curve.line_current_a[i - 1], curve.line_current_a[i]
+        seconds += dt
+        heat += dt * (a * a + a * b + b * b) / 3
+        count += 1
+        jump = i + 1 < len(curve.stage) and curve.stage[i + 1] != curve.stage[i]
+        if (count >= MERGE or jump) and seconds > 0:
+            steps.append((seconds, sqrt(heat / seconds), curve.stage[i]))
+            seconds = heat = 0.0
+            count = 0
+    if seconds > 0:
+        steps.append((seconds, sqrt(heat / seconds), curve.stage[-1]))
+    return Profile(result.run_up_time_s, locked_a, tuple(steps))

@@ -1,0 +1,1 @@
+"""From the rating plate and the supply to connection and currents."""

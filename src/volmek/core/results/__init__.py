@@ -1,0 +1,1 @@
+"""What the core answers with: figures, findings, drawings as geometry."""

@@ -1,0 +1,310 @@
+"""The one entry of the core: a starter document in, the complete design out."""
+
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from volmek.core.catalogue.catalogue import Catalogue
+from volmek.core.catalogue.device_types import Device as CatalogueDevice
+from volmek.core.context import Context
+from volmek.core.coordination.coordination import Coordination
+from volmek.core.devices.device import Device, override_marks, unused
+from volmek.core.document.errors import Problem, ProblemError
+from volmek.core.document.model import StarterDocument, method_of
+from volmek.core.lineup import LineUpItem, line_up, links_of, overload_band
+from volmek.core.methods import METHODS
+from volmek.core.methods.build import Built, build
+from volmek.core.plate.plate import Plate
+from volmek.core.plate.reading import read_plate
+from volmek.core.results.drawing import Drawing
+from volmek.core.results.figures import Figure
+from volmek.core.results.findings import ORDER, Finding, Severity
+from volmek.core.standards.cautions import SETTINGS
+from volmek.core.start.start import Start
+
+#: Roles whose device or setting a user may choose against the computed one.
+OVERRIDABLE = tuple(
+    dict.fromkeys(
+        [
+            "short_circuit_device",
+            "overload_relay",
+            "phase_monitor",
+            "control_transformer",
+            "control_breaker",
+            *(role for method in METHODS.values() for role in method.roles),
+        ]
+    )
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Currents:
+    """The currents of the motor; the one in use and the two beside it, with the reason for each."""
+
+    design_current_a: float
+    design_current_source: str
+    nameplate_current_a: float | None
+    calculated_current_a: float | None
+    table_current_a: float | None
+    locked_rotor_current_a: float
+    starting_line_current_a: float
+    permitted_current_a: float
+    reasons: dict[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class SupplyResult:
+    """What the supply came to."""
+
+    line_voltage_v: float
+    frequency_hz: float
+    prospective_current_ka: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class StartResult:
+    """What is known of the start; times and currents of the run-up only where one could be computed.
+
+    Attributes
+    ----------
+    start_time_s, start_time_source : what the devices have to stand: ``typed``, ``assumed`` or ``run-up``
+    run_up_time_s : from the first contact to 98 % of the final speed, None where it hangs or is not known
+    star_time_s : length of the first stage, typed or proposed
+    changeover_speed_pct, changeover_current_a : of synchronous speed at its end, and line current of the next stage there
+    stalls : it never gets to its running speed
+    stall_speed_pct : where it hangs
+    """
+
+    start_time_s: float
+    start_time_source: str
+    run_up_time_s: float | None = None
+    star_time_s: float | None = None
+    changeover_speed_pct: float | None = None
+    changeover_current_a: float | None = None
+    stalls: bool | None = None
+    stall_speed_pct: float | None = None
+
+
+def start_result(start: Start) -> StartResult:
+    """Its figures, as files and screens show them."""
+    r = start.result
+    if r is None:
+        return StartResult(start.figure.number, start.source)
+    return StartResult(
+        start.figure.number,
+        start.source,
+        None if r.stalls else r.run_up_time_s,
+        start.star_time_s,
+        start.changeover_speed_pct,
+        start.changeover_current_a,
+        r.stalls,
+        100 * r.final_speed if r.stalls else None,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Design:
+    """Everything computed about one starter.
+
+    Attributes
+    ----------
+    tag, service, practice, method : whose it is
+    connection : ``delta``, ``star``, ``parallel``, ``series``, or ``plate`` when the plate has one voltage
+    currents, supply, start : results
+    devices : from the supply down
+    findings : the gravest first
+    figures : every figure with its working, by id
+    line_up : the single-line, from the supply down
+    links : name of the drawing of the motor's terminal links, None when the plate does not tell
+    coordination : what is proven of breaker, contactor and relay together, and the nearest tested sets
+    overload_band : drawing of where the overload protection holds and trips
+    cautions : standing sentences
+    """
+
+    tag: str
+    service: str
+    practice: str
+    method: str
+    connection: str
+    currents: Currents
+    supply: SupplyResult
+    devices: list[Device]
+    start: StartResult
+    findings: list[Finding]
+    figures: dict[str, Figure]
+    line_up: list[LineUpItem]
+    links: str | None
+    overload_band: Drawing
+    coordination: Coordination
+    cautions: tuple[str, ...] = SETTINGS
+
+    def verdict(self, designation: str) -> Severity | None:
+        """``stop`` or ``attention`` when a finding says so of a device, else None."""
+        return next((f.severity for f in self.findings if f.device == designation and f.severity != "info"), None)
+
+    def to_json(self, *, working: bool = False) -> dict[str, Any]:
+        """The design as plain data; with ``working`` every figure and candidate too."""
+        data: dict[str, Any] = {
+            "tag": self.tag,
+            "service": self.service,
+            "practice": self.practice,
+            "method": self.method,
+            "connection": self.connection,
+            "currents": _known(asdict(self.currents)),
+            "supply": _known(asdict(self.supply)),
+            "devices": [self._device(d, working) for d in self.devices],
+            "start": _known(asdict(self.start)),
+            "coordination": _known(asdict(self.coordination)),
+            "findings": [asdict(f) for f in self.findings],
+        }
+        if working:
+            data["figures"] = {id: asdict(f) for id, f in self.figures.items()}
+        return data
+
+    def _device(self, d: Device, working: bool) -> dict[str, Any]:
+        data: dict[str, Any] = {
+            "designation": d.designation,
+            "role": d.role,
+            "kind": d.kind,
+            "required": _known(d.required),
+            "selected": _known(d.selected),
+            "settings": _known(d.settings),
+            "verdict": self.verdict(d.designation) or "fine",
+        }
+        if d.override_reason:
+            data["override"] = {"values": list(d.overridden), "reason": d.override_reason}
+        if working:
+            data["figures"] = list(d.figures)
+            data["candidates"] = [asdict(x) for x in self.figures[d.choice].candidates]
+        return data
+
+
+def in_use(d: Design, catalogue: Catalogue) -> dict[str, list[CatalogueDevice]]:
+    """The rows of the catalogue that a design is made of, by table, each once.
+
+    Parameters
+    ----------
+    d : a design
+    catalogue : the one that it was computed with
+    """
+    rows: dict[str, list[CatalogueDevice]] = {}
+    for type in dict.fromkeys(str(device.selected.get("type")) for device in d.devices):
+        if type in catalogue.by_type:
+            table, row = catalogue.by_type[type]
+            rows.setdefault(table, []).append(row)
+    return rows
+
+
+def _known(data: dict[str, Any]) -> dict[str, Any]:
+    return {k: v for k, v in data.items() if v is not None}
+
+
+def built_of(document: StarterDocument, catalogue: Catalogue) -> tuple[Context, Built, Plate]:
+    """The sized starter with its workings.
+
+    Raises
+    ------
+    ProblemError : as ``design``.
+    """
+    method = METHODS[method_of(document)]
+    if problems := method.refuses(document):
+        raise ProblemError(problems)
+    c = Context(document, catalogue)
+    plate = read_plate(c)
+    share = method.line_current_share(document, plate.locked_rotor.number / plate.design.number)
+    return c, build(c, plate, method.layout(document), share), plate
+
+
+def design(document: StarterDocument, catalogue: Catalogue) -> Design:
+    """Compute everything that follows from what a user decided. A pure function.
+
+    Parameters
+    ----------
+    document : the user's decisions
+    catalogue : the devices to choose from
+
+    Raises
+    ------
+    PlateError : the plate or the supply is impossible, contradictory or incomplete.
+    NoDeviceError : the catalogue has no device that fits.
+    ProblemError : the starting method is impossible for this motor, or an override names no device of a starter.
+
+    Examples
+    --------
+    >>> from volmek.core.catalogue.catalogue import reference_catalogue
+    >>> from volmek.core.document.model import parse
+    >>> d = design(parse({"tag": "A", "motor": {"rated_power_kw": 7.5, "rated_voltage_delta_v": 400,
+    ...     "rated_current_delta_a": 14.4}, "supply": {"line_voltage_v": 400}}), reference_catalogue())
+    >>> d.devices[0].settings["dial_a"]
+    14.4
+    """
+    method = METHODS[method_of(document)]
+    if problems := method.refuses(document):
+        raise ProblemError(problems)
+    c = Context(document, catalogue)
+    plate = read_plate(c)
+    line_share = method.line_current_share(document, plate.locked_rotor.number / plate.design.number)
+    built = build(c, plate, method.layout(document), line_share)
+    devices = built.devices
+    _check_overrides(c, devices)
+    w = c.working
+    nameplate, prospective = w.figures.get("plate_current_a"), w.figures.get("prospective_current_ka")
+    findings = sorted(c.findings, key=lambda f: ORDER[f.severity])
+    locked = plate.locked_rotor.number
+    return Design(
+        tag=document.tag,
+        service=document.service,
+        practice=document.practice,
+        method=method.label,
+        connection=plate.connection,
+        currents=Currents(
+            plate.design.number,
+            plate.design_source,
+            nameplate.number if nameplate else None,
+            plate.calculated.number if plate.calculated else None,
+            plate.table.number if plate.table else None,
+            locked,
+            locked * line_share,
+            plate.permitted.number,
+            {x.name: x.reason for x in plate.design.candidates},
+        ),
+        supply=SupplyResult(plate.line_voltage_v, plate.frequency_hz, prospective.number if prospective else None),
+        devices=devices,
+        start=start_result(built.start),
+        findings=findings,
+        figures=w.figures,
+        line_up=line_up(document, plate, devices, findings, w.figures),
+        links=links_of(document, plate),
+        overload_band=overload_band(devices, w.figures),
+        coordination=built.coordination,
+    )
+
+
+def _check_overrides(c: Context, devices: list[Device]) -> None:
+    """Every override must be of a role that exists in the trade; one without effect here is said so."""
+    by_role = {d.role: d for d in devices}
+    problems = []
+    for i, o in enumerate(c.document.overrides):
+        if o.role not in OVERRIDABLE:
+            problems.append(Problem(f"overrides.{i}.role", f"{o.role!r} is not one of {', '.join(OVERRIDABLE)}"))
+        elif c.document.override(o.role) is not o:
+            problems.append(Problem(f"overrides.{i}.role", f"{o.role!r} is overridden twice"))
+        elif not override_marks(o)[1]:
+            problems.append(Problem(f"overrides.{i}", "gives a reason but changes nothing"))
+        elif (device := by_role.get(o.role)) is None:
+            unused(c, o.role, "", f"this starter has no {o.role.replace('_', ' ')}")
+        else:
+            fixed_trip = device.kind in ("motor_breaker", "magnetic_breaker")
+            overload = o.role in ("overload_relay", "low_speed_overload_relay")
+            for value, applies, what in (
+                (o.dial_a, overload or device.kind == "motor_breaker", "overload dial"),
+                (o.trip_class, overload, "choice of trip class"),
+                (
+                    o.instantaneous_trip_a,
+                    "instantaneous_trip_a" in device.settings and not fixed_trip,
+                    "adjustable magnetic trip",
+                ),
+            ):
+                if value is not None and not applies:
+                    unused(c, o.role, device.designation, f"{device.designation} has no {what}")
+    if problems:
+        raise ProblemError(problems)

@@ -1,0 +1,1 @@
+"""Look-ups in the standards' tables, and the handbook."""

@@ -1,0 +1,1 @@
+"""The start of a starter: curves, star time, what follows."""

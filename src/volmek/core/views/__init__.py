@@ -1,0 +1,1 @@
+"""Projections for pages and papers: no rule of their own."""
