@@ -53,7 +53,7 @@ VARIANTS: dict[str, Circuit] = {
     "several stations": made("star_delta", start_stations=3, stop_stations=3, **EVERYTHING),
     "controller signal": made(controller_signal=True, **EVERYTHING),
     "tapped": made("two_speed", motor={"speed_winding": "tapped"}, **EVERYTHING),
-    "unearthed": made(earthed=False, overload_contact="return_side", **EVERYTHING),
+    "unearthed": made(earthed=False, source="transformer", voltage_v=230, overload_contact="return_side", **EVERYTHING),
     "from a transformer": made("star_delta", source="transformer", voltage_v=230, **EVERYTHING),
     "stopped lamp from the line": made(stopped_lamp_feed="line", **EVERYTHING),
     "command lamp": made(running_lamp_feed="command", **EVERYTHING),

@@ -177,7 +177,7 @@ def test_supply_of_the_control_circuit_by_its_source() -> None:
         return {(i.a, i.b) for i in build_plan(live(d, reference_catalogue()), d).wires}
 
     earthed, floating = (
-        ends(source="transformer", voltage_v=230),
+        ends(source="transformer", voltage_v=230, earthed=True),
         ends(source="transformer", voltage_v=230, earthed=False),
     )
     assert {("Q1:2", "F6:1"), ("T1:s1", "F3:1"), ("PE:4", "T1:s2")} <= earthed

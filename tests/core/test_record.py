@@ -79,7 +79,7 @@ def test_every_subject_of_the_issue_is_in_the_record() -> None:
     assert {f"phase.L{n}" for n in (1, 2, 3)} <= set(BY_ID)
     assert {"interlock.K2.K3", "interlock.K3.K2"} <= set(BY_ID)
     # The line that feeds the control circuit says so, and what its test proves nothing about.
-    feeds = LIVE.circuit.control_phases[0]
+    feeds = LIVE.circuit.source.feeds[0]
     assert "Watch the monitor's own" in BY_ID[f"phase.{feeds}"].how
     assert "P1 lit" in BY_ID["lamps.running"].expected
     assert all(
@@ -95,8 +95,8 @@ def test_limits_come_from_the_design() -> None:
     left = BY_ID["setting.F1.dial_a.left"]
     assert judge(left, float(relay.settings["dial_a"] or 0)).severity == "fine"
     assert judge(left, 1.2 * float(relay.settings["dial_a"] or 0)).severity == "stop"
-    # 0.0178 · 40 / 6 = 0.119 Ω, and 20 % and 0.1 Ω for joints
-    assert BY_ID["earth.motor"].attention_above == pytest.approx(1.2 * 0.0178 * 40 / 6 + 0.1)
+    # 0.0185 · 40 / 6 = 0.123 Ω, and 20 % and 0.1 Ω for joints
+    assert BY_ID["earth.motor"].attention_above == pytest.approx(1.2 * 0.0185 * 40 / 6 + 0.1)
     assert judge(BY_ID["start.star_time"], 1.3 * (DESIGN.start.star_time_s or 0)).severity == "attention"
     assert (
         judge(BY_ID["voltage.L1-L2"], 358).severity == "stop"

@@ -3,11 +3,12 @@
 import io
 import xml.etree.ElementTree as ET
 from collections import Counter
+from typing import Any
 
 import pytest
 from ezdxf.document import Drawing as Document
 
-from circuits import VARIANTS
+from circuits import VARIANTS, made
 from volmek.core.circuit.drawing.control import Style, draw_control
 from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.results.drawing import Drawing, arc, circle, line, rect, text
@@ -91,14 +92,18 @@ def test_paper_shows_contacts_as_they_stand_without_a_voltage() -> None:
 def test_wire_colours_follow_the_school_and_the_kind_of_current() -> None:
     circuit = VARIANTS["star_delta"]
 
-    def colours(school: str, kind: str = "ac") -> set[str]:
-        return {m.conductor for m in draw_control(circuit, "columns", school=school, kind=kind).marks if m.conductor}
+    def colours(school: str, **control: Any) -> set[str]:
+        c = made("star_delta", **{"voltage_v": 24, "source": "transformer", "earthed": True, **control})
+        return {m.conductor for m in draw_control(c, "columns", school).marks if m.conductor}
 
+    dc = {"kind": "dc", "source": "power_unit"}
     assert (
         colours("iec") == {"red"}
-        and colours("iec", "dc") == {"dark blue"}
-        and colours("north_american", "dc") == {"blue"}
+        and colours("iec", **dc) == {"dark blue"}
+        and colours("north_american", **dc) == {"blue"}
     )
+    outside = made("star_delta", voltage_v=24, kind="dc", source="separate")
+    assert {m.conductor for m in draw_control(outside, "columns").marks if m.conductor} == {"orange"}
     lines = {m.conductor for m in draw_power(circuit, "columns", school="red_yellow_blue").marks if m.conductor}
     assert lines == {"red", "yellow", "blue"}
     assert {m.conductor for m in draw_power(circuit, "columns").marks if m.conductor} == {"brown", "black", "grey"}

@@ -44,7 +44,7 @@ def _rating(d: Device) -> str:
         return str(s["type"])
     if d.kind in ("timer", "phase_monitor"):
         return str(s["type"] or "none in the catalogue")
-    if d.kind == "control_transformer":
+    if d.kind in ("control_transformer", "power_unit"):
         size = s["rated_va"]
         return f"{s['type']} · {size:g} VA" if s["type"] else "none in the catalogue"
     rated = s["rated_current_a"]
@@ -69,8 +69,8 @@ def _setting(d: Device) -> str:
         parts.append(f"asymmetry {as_read(float(d.settings['asymmetry_pct'] or 0))} %")
     if d.kind == "soft_starter":
         parts.append(f"limit {as_read(float(d.settings['current_limit_a'] or 0))} A")
-    if d.kind == "control_transformer":
-        parts.append(f"{d.selected['primary_v']:g}/{d.selected['secondary_v']:g} V")
+    if d.kind in ("control_transformer", "power_unit"):
+        parts.append(f"{float(d.selected['primary_v'] or 0):.0f}/{d.selected['secondary_v']:g} V")
     if d.kind == "contactor" and d.selected.get("coil"):
         parts.append(f"coil {d.selected['coil']}")
     return " · ".join(parts)

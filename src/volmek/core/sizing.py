@@ -30,6 +30,7 @@ OVERRIDABLE = tuple(
             "phase_monitor",
             "control_transformer",
             "control_breaker",
+            "primary_breaker",
             *(role for method in METHODS.values() for role in method.roles),
         ]
     )

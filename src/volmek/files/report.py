@@ -8,6 +8,7 @@ from volmek.core.circuit.build.plan import Plan
 from volmek.core.circuit.drawing.control import draw_control
 from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.circuit.live import Live
+from volmek.core.circuit.model.colours import school_of
 from volmek.core.circuit.proof.rules import prove
 from volmek.core.document.model import StarterDocument
 from volmek.core.record.history import Series
@@ -50,13 +51,11 @@ def drawings(papers: Papers) -> list[tuple[str, Drawing, bool]]:
     """Power and control circuit at rest, with whether they go across the page."""
     c, document = papers.live.circuit, papers.document
     style = style_of(document, None)
-    school = document.control.wire_colours or ("north_american" if document.practice == "nec" else "iec")
+    school = school_of(document)
     closed = rest_closed(c)
-    found = [("Power circuit", at_rest(draw_power(c, style, school=school), closed))]
+    found = [("Power circuit", at_rest(draw_power(c, style, school), closed))]
     if c.lines:
-        found.append(
-            ("Control circuit", at_rest(draw_control(c, style, school=school, kind=document.control.kind), closed))
-        )
+        found.append(("Control circuit", at_rest(draw_control(c, style, school), closed)))
     return [(title, d, d.width > WIDE and d.width > d.height) for title, d in found]
 
 

@@ -128,11 +128,9 @@ class PanelMeter:
         for a, b in (("L1", "L2"), ("L2", "L3"), ("L3", "L1")):
             lost = bool({a, b} & s.lost)
             found[f"voltage_{a}_{b}".lower()] = level * (1.0 if not lost else GIVES_BACK if turning else 0.0)
-        found["voltage_l1_n"] = (
-            0.0 if "L1" in s.lost else level if "L2" not in self.sim.power.sources else level / sqrt(3)
-        )
+        found["voltage_l1_n"] = 0.0 if "L1" in s.lost else level if self.sim.circuit.single_phase else level / sqrt(3)
         for n, line in enumerate(LINES):
-            here = line not in s.lost and (line == "L1" or "L2" in self.sim.power.sources)
+            here = line not in s.lost and (line == "L1" or not self.sim.circuit.single_phase)
             found[f"current_{line}".lower()] = amps * UNBALANCE[n] if here else 0.0
         ratio = amps / self.rated_a if self.rated_a else 0.0
         factor = self.power_factor + (START_POWER_FACTOR - self.power_factor) * min(max((ratio - 1) / 5, 0), 1)

@@ -70,7 +70,7 @@ def coordinate(
     c: Context, plate: Plate, network: Network | None, kind: Kind, kinds: dict[str, Kind], devices: list[Device]
 ) -> Coordination:
     """Look the set up among the tested combinations, find the nearest ones, and do the arithmetic beside it."""
-    volts = plate.three_phase_voltage_v
+    volts = plate.supply.line_voltage_v or plate.line_voltage_v
     prospective_ka = network.current_a / 1000 if network else None
     front = next(d for d in devices if d.role == ROLE)
     main = [d for d in devices if d.kind == "contactor" and not d.role.startswith("rotor_contactor")]

@@ -7,14 +7,13 @@ from volmek.core.context import Context
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import Dial
 from volmek.core.document.errors import NoDeviceError
+from volmek.core.physics.conductors import REACTANCE_OHM_PER_M, conductor_resistance_ohm
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Candidate, Figure, as_read
 from volmek.data.loader import standard
 
 #: Six loaded leads in one cable or conduit.
 SIX_LEADS_FACTOR = 0.80
-RESISTIVITY_WARM_COPPER = 0.0225  # Ω·mm²/m
-REACTANCE_OHM_PER_M = 0.08e-3
 RUNNING_DROP_PCT, STARTING_DROP_PCT = 5.0, 15.0
 START_POWER_FACTOR = 0.35
 #: Cables in parallel that are reckoned with, and what is taken, and judged, where even they do not do.
@@ -81,7 +80,7 @@ def voltage_drop_v(
     b, amps = (
         (sqrt(3), current_a) if three_phase and not six_leads else (2.0, current_a / (sqrt(3) if six_leads else 1))
     )
-    ohmic = RESISTIVITY_WARM_COPPER * length_m / section_mm2 * power_factor
+    ohmic = conductor_resistance_ohm(length_m, section_mm2, warm=True) * power_factor
     return b * amps * (ohmic + REACTANCE_OHM_PER_M * length_m * sqrt(1 - power_factor**2))
 
 

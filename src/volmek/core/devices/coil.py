@@ -3,6 +3,7 @@
 from volmek.core.catalogue.device_types import Coil, Switching
 from volmek.core.context import Context
 from volmek.core.devices.device import Check, Objection
+from volmek.core.physics.conductors import COPPER_WARM_OHM_MM2_PER_M, conductor_resistance_ohm
 from volmek.core.results.figures import as_read
 
 #: Beyond this a control line is limited by its voltage drop, not by its capacitance.
@@ -10,8 +11,6 @@ LONGEST_LINE_M = 2000.0
 #: Shares of the coil voltage between which a coil surely pulls in and is not overheated (IEC 60947-4-1, 8.2.1.2).
 PICK_UP, HIGHEST = 0.85, 1.1
 USUAL_LINE_MM2 = 1.5
-#: Warm copper [Ω·mm²/m].
-RESISTIVITY_COPPER = 0.0225
 
 
 def control_line_drop_v(length_m: float, section_mm2: float, current_a: float) -> float:
@@ -32,7 +31,7 @@ def control_line_drop_v(length_m: float, section_mm2: float, current_a: float) -
     ----------
     2·ρ·l/S·I with ρ of warm copper; the line's reactance does not count at such sections.
     """
-    return 2 * RESISTIVITY_COPPER * length_m / section_mm2 * current_a
+    return 2 * conductor_resistance_ohm(length_m, section_mm2, warm=True) * current_a
 
 
 def control_line_length_m(sealed_va: float, coil_voltage_v: float, frequency_hz: float, line_uf_per_km: float) -> float:
@@ -204,7 +203,7 @@ def _line_drop(c: Context, role: str, designation: str, k: Switching, coil_v: fl
     supply_v = d.measured_voltage_v or d.voltage_v or coil_v
     left = w.add(f"{role}.coil_voltage_pct", f"Voltage left at the coil of {designation} while it pulls in", "UA",
                  100 * (supply_v - fall) / coil_v, "%", inputs=(length, section, amps),
-                 formula=f"100·({as_read(supply_v)} − 2·{RESISTIVITY_COPPER}·lc/S·Ip)/{as_read(coil_v)}",
+                 formula=f"100·({as_read(supply_v)} − 2·{COPPER_WARM_OHM_MM2_PER_M}·lc/S·Ip)/{as_read(coil_v)}",
                  rule="at least 85 % of the coil voltage at pull-in", source="IEC 60947-4-1, 8.2.1.2")  # fmt: skip
     if left.number < 100 * PICK_UP - 1e-9:
         c.find(

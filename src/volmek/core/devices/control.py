@@ -1,12 +1,13 @@
 """The control supply: where it comes from, the worst step of the pull-in order, and what hangs on it."""
 
-from math import sqrt
-
 from volmek.core.context import Context
+from volmek.core.devices.coil import HIGHEST, PICK_UP
 from volmek.core.devices.control_breaker import select_control_breaker
-from volmek.core.devices.control_transformer import select_transformer
+from volmek.core.devices.control_transformer import select_power_unit, select_primary_breaker, select_transformer
 from volmek.core.devices.device import Device
 from volmek.core.devices.phase_monitor import select_monitor
+from volmek.core.installation.control import KINDS, ControlSource, control_source, greatest_earth_fault_share
+from volmek.core.installation.supply import SupplySystem
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Candidate, Figure, as_read
 
@@ -60,55 +61,68 @@ def closing_steps(orders: tuple[str, ...], contactors: list[str]) -> list[tuple[
 
 
 def control_devices(c: Context, plate: Plate, sized: list[Device], orders: tuple[str, ...]) -> list[Device]:
-    """Phase monitor, control transformer and control breaker, as far as the document asks for them."""
+    """Phase monitor, control transformer or power unit with its primary breaker, and control breaker, as the control source asks for them."""
     found = [*select_monitor(c, plate)]
     d = c.document.control
-    _check_source(c, plate, sized)
-    if d.voltage_v is None or d.kind != "ac" or d.source not in ("transformer", "common"):
-        return found
     contactors = {x.designation: x for x in sized if x.kind == "contactor"}
     if not contactors:
         return found
+    source = control_source(c.document, plate.supply)
+    _check_source(c, plate, source, sized)
+    if d.voltage_v is None or source.kind == "unknown":
+        return found
     worst, steady = _worst_step(c, contactors, [*sized, *found], orders)
-    transformer = select_transformer(c, plate, worst, steady, d.voltage_v) if d.source == "transformer" else None
+    transformer = None
+    if source.kind == "transformer":
+        transformer = select_transformer(c, plate, worst, steady, d.voltage_v)
+    elif source.kind == "power_unit":
+        transformer = select_power_unit(c, plate, worst, d.voltage_v)
     if transformer:
-        found.append(transformer)
-    found.append(select_control_breaker(c, plate, worst, steady, d.voltage_v, transformer))
+        found += [transformer, select_primary_breaker(c, transformer)]
+    found.append(select_control_breaker(c, source, worst, steady, d.voltage_v, transformer))
     return found
 
 
-def _check_source(c: Context, plate: Plate, sized: list[Device]) -> None:
-    """Where the control voltage comes from, and which side of it is earthed."""
-    d, supply = c.document.control, c.document.supply
-    volts = d.voltage_v
-    line_v = supply.line_voltage_v or plate.line_voltage_v
-    if d.source == "common" and volts is not None:
-        to_neutral = abs(volts / (line_v / sqrt(3)) - 1) <= 0.10 + 1e-9
-        if d.kind == "dc" or not (to_neutral or abs(volts / line_v - 1) <= 0.10 + 1e-9):
-            kind = f"{d.kind.upper()} " if d.kind == "dc" else ""
-            c.find(
-                "stop",
-                "control_voltage_not_there",
-                f"A supply of {as_read(line_v)} V gives {as_read(line_v)} V between lines and {as_read(line_v / sqrt(3))} V to "
-                f"neutral, not {as_read(volts)} V {kind}for the control circuit.",
-                "control.source",
-            )
-        elif to_neutral and supply.neutral is False:
-            c.find(
-                "stop",
-                "control_needs_neutral",
-                f"{as_read(volts)} V for the control circuit is there between line and neutral only, and the supply has no neutral.",
-                "control.source",
-            )
-        elif not to_neutral and supply.system in (None, "tn", "tt"):
-            c.find(
-                "attention",
-                "control_line_to_line",
-                "Between two lines of an earthed supply one earth fault leaves 58 % of the voltage on a coil, enough to hold it: the control "
-                "breaker must open both sides.",
-                "control.source",
-            )
-    if d.earthed and d.overload_contact == "return_side":
+def _check_source(c: Context, plate: Plate, source: ControlSource, sized: list[Device]) -> None:
+    """Where the control voltage comes from, what stays live, and which side of it is earthed."""
+    d, supply = c.document.control, plate.supply
+    if source.missing:
+        field, why = source.missing
+        c.find("stop", "control_voltage_not_there", f"{why[0].upper()}{why[1:]}.", field)
+    elif source.kind == "line_neutral" and supply.neutral is False:
+        c.find(
+            "stop",
+            "control_needs_neutral",
+            f"{as_read(d.voltage_v or 0)} V for the control circuit is there between line and neutral only, and the supply has no neutral.",
+            "control.source",
+        )
+    elif source.reason and source.kind != "unknown":
+        c.find(
+            "info",
+            "control_source_worked_out",
+            f"Nothing says where the control voltage comes from; {KINDS[source.kind]} is taken: {source.reason}.",
+            "control.source",
+        )
+    if source.kind == "two_lines" and supply.earthed is not False:
+        _two_live_rails(c, source, supply)
+    _outlives(c, source)
+    if source.from_lines and d.earthed is False and supply.earthed is not False:
+        known = supply.earthed is True
+        c.find(
+            "stop" if known else "attention",
+            "control_unearthed_network",
+            f"The control circuit is taken from the motor's network, which {'is earthed' if known else 'may be earthed'}: choosing unearthed does not make it so.",
+            "control.earthed",
+        )
+    if not source.from_lines and source.earthed is None:
+        c.find(
+            "info",
+            "control_earthing_unknown",
+            f"Nothing says whether one side of the {KINDS[source.kind]} is earthed: no link is laid, F3 opens both sides, and faults are "
+            "judged as if it were earthed.",
+            "control.earthed",
+        )
+    if source.earthed is not False and d.overload_contact == "return_side":
         c.find(
             "stop" if d.leaves_enclosure else "attention",
             "overload_contact_earthed_side",
@@ -117,13 +131,50 @@ def _check_source(c: Context, plate: Plate, sized: list[Device]) -> None:
             "control.overload_contact",
             device=next((x.designation for x in sized if x.kind == "overload_relay"), None),
         )
-    if d.earthed is False and d.source in ("transformer", "separate"):
+    if source.earthed is False and not source.from_lines:
         c.find(
             "info",
             "control_unearthed",
             "Unearthed control: the first earth fault stays hidden, a second one can start or hold a contactor; insulation "
             "monitoring finds the first.",
             "control.earthed",
+        )
+
+
+def _two_live_rails(c: Context, source: ControlSource, supply: SupplySystem) -> None:
+    """What one earth fault leaves on a coil between two live conductors."""
+    share = greatest_earth_fault_share(source, supply)
+    pulls = share * HIGHEST >= PICK_UP
+    said = "enough to pull it in" if pulls else "enough to hold it"
+    known = "" if len(supply.earthings) == 1 else ", by the earthing, which is not known"
+    c.find(
+        "attention",
+        "control_line_to_line",
+        f"Both control conductors are live: one earth fault leaves up to {100 * share:.0f} % of the voltage on a coil{known}, {said}; "
+        "the control breaker must open both sides.",
+        "control.source",
+    )
+
+
+def _outlives(c: Context, source: ControlSource) -> None:
+    """A control circuit that lives without the power circuit: the caution, and what must then be in its chain."""
+    d = c.document.control
+    if not source.alive_with_main_off:
+        return
+    c.find(
+        "attention",
+        "control_live_with_main_off",
+        f"The control circuit ({source.words}) is live with Q1 off: a second isolator, and a warning on door, drawing and label.",
+        "control.tap" if source.before_main else "control.source",
+    )
+    if d.phase_monitor in (None, "none"):
+        reason = d.restart_harmless
+        c.find(
+            "attention" if reason else "stop",
+            "control_outlives_power",
+            "With the control circuit alive and the power lost the contactors stay in: when power returns the motor starts by itself, direct on line."
+            + (f" Restart harmless: {reason}" if reason else ""),
+            "control.restart_harmless" if reason else "control.phase_monitor",
         )
 
 
@@ -137,7 +188,8 @@ def _worst_step(
                  rule="as typed" if d.assumptions.lamp_va else "usual LED lamp", source="typed" if d.assumptions.lamp_va else "default")  # fmt: skip
     relays = sum(float(x.selected.get("supply_va") or 0) for x in others if x.kind in ("timer", "phase_monitor"))
     steady = relays + lamps * each.number
-    power = {name: (_va(k, "sealed_va"), _va(k, "inrush_va")) for name, k in contactors.items()}
+    pull_in = "inrush_va" if d.control.kind == "ac" else "sealed_va"  # a DC coil takes the same to pull in as to hold
+    power = {name: (_va(k, "sealed_va"), _va(k, pull_in)) for name, k in contactors.items()}
     figures = tuple(
         w.add(
             f"{k.role}.{name}",

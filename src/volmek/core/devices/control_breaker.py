@@ -4,7 +4,7 @@ from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.devices.device import Device, Objection, override_marks, pick_spare
 from volmek.core.document.model import ProtectionDevice
-from volmek.core.plate.plate import Plate
+from volmek.core.installation.control import ControlSource
 from volmek.core.results.figures import Figure, as_read
 from volmek.core.standards.tables import iec_standard_ratings_a
 
@@ -17,7 +17,7 @@ NEC_SECONDARY_SHARE = 1.67
 
 
 def select_control_breaker(
-    c: Context, plate: Plate, worst: Figure, continuous: Figure, volts: float, transformer: Device | None
+    c: Context, source: ControlSource, worst: Figure, continuous: Figure, volts: float, transformer: Device | None
 ) -> Device:
     """The breaker or fuse of the control circuit: carries it, does not see the pull-in, protects what is behind it."""
     w, role, designation = c.working, "control_breaker", "F3"
@@ -91,8 +91,17 @@ def select_control_breaker(
         role,
         "control_fuse" if c.nec else "control_breaker",
         "Control fuse" if c.nec else "Control breaker",
-        {"current_a": lasting.number, "inrush_a": inrush.number, "limit_a": limit.number},
-        {"type": x.type if x else None, "rated_current_a": x.rated_current_a if x else None},
+        {
+            "current_a": lasting.number,
+            "inrush_a": inrush.number,
+            "limit_a": limit.number,
+            "poles": float(source.breaker_poles),
+        },
+        {
+            "type": x.type if x else None,
+            "rated_current_a": x.rated_current_a if x else None,
+            "poles": float(source.breaker_poles),
+        },
         {},
         (rated.id, lasting.id, inrush.id, limit.id),
         rated.id,

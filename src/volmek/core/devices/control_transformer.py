@@ -1,16 +1,87 @@
 """The control transformer: the next size that gives the worst step, and the rest for long."""
 
-from volmek.core.catalogue.device_types import ControlTransformer
+from volmek.core.catalogue.device_types import ControlTransformer, ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick_spare
+from volmek.core.document.model import ProtectionDevice
+from volmek.core.installation.control import control_source
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure, as_read
+
+#: Share of a transformer's primary current from which a breaker of curve C rides through its inrush.
+INRUSH_MULTIPLE = 4.0
+#: What a power unit takes on its primary side over what it gives.
+POWER_UNIT_TAKES = 1.4
+
+
+def primary_voltage_v(c: Context, plate: Plate) -> float:
+    """Voltage between the two conductors that feed the primary side [V]."""
+    feeds = control_source(c.document, plate.supply).feeds
+    between = plate.supply.between_v(*feeds) if len(feeds) == 2 else None
+    return between or plate.line_voltage_v
+
+
+def select_power_unit(c: Context, plate: Plate, worst: Figure, volts: float) -> Device:
+    """The DC power unit: what it must give; the catalogue has no such devices."""
+    role, designation = "control_transformer", "T1"
+    primary_v = primary_voltage_v(c, plate)
+    needed = c.working.add(
+        f"{role}.rated_va", "Power that the DC power unit must give", "PT", worst.number, "W", inputs=(worst,), typical=True,
+        rule="coils and what is on all the time; coil powers of the AC range, since the catalogue has none for DC", source="IEC 61204-7; catalogue",
+    )  # fmt: skip
+    c.find("attention", "part_not_in_catalogue", f"{c.catalogue.name} has no DC power unit: {needed.text} W at {as_read(volts)} V are needed",
+           "control.source", device=designation)  # fmt: skip
+    required: dict[str, Fact] = {"continuous_va": worst.number, "primary_v": primary_v, "secondary_v": volts}
+    selected: dict[str, Fact] = {"type": None, "rated_va": None, "primary_v": primary_v, "secondary_v": volts}
+    return Device(
+        designation, role, "power_unit", "DC power unit", required, selected, {}, (needed.id,), needed.id, branch=True
+    )
+
+
+def select_primary_breaker(c: Context, transformer: Device) -> Device:
+    """The two-pole breaker, or fuses, in front of a transformer's primary: carries it and rides through its inrush.
+
+    References
+    ----------
+    IEC 60204-1, 7.2.7; NEC 450.3(B), 430.72(C).
+    """
+    role, designation = "primary_breaker", "F6"
+    rated = transformer.selected["rated_va"] or float(transformer.required["continuous_va"] or 0) * POWER_UNIT_TAKES
+    primary_v = transformer.required["primary_v"]
+    assert isinstance(rated, float | int) and isinstance(primary_v, float | int)
+    amps = c.working.add(f"{role}.current_a", f"Primary current of {transformer.designation}", "I1", float(rated) / float(primary_v), "A",
+                         formula="ST / U1", inputs=(c.working.figures[transformer.figures[0]],), rule="rated power over the primary voltage",
+                         source="arithmetic")  # fmt: skip
+    kind: ProtectionDevice = "time_delay_fuse" if c.nec else "miniature_breaker_c"
+
+    def carries(x: ShortCircuitDevice) -> Objection | None:
+        if x.rated_current_a >= amps.number * (1 if c.nec else INRUSH_MULTIPLE / 2) * (1 - 1e-6):
+            return None
+        return Objection("control_breaker_small", f"{x.type} carries {as_read(x.rated_current_a)} A; the inrush of {transformer.designation} on "
+                         f"{amps.text} A trips it", f"overrides.{role}")  # fmt: skip
+
+    x, candidates = pick_spare(
+        c, role, designation, c.catalogue.short_circuit_devices[kind], [carries], what="primary fuse" if c.nec else "primary breaker",
+        field="control.source",
+    )  # fmt: skip
+    chosen = c.working.add(
+        f"{role}.rated_current_a", f"Rated current of {x.type}" if x else "Rated current needed", "IF6", x.rated_current_a if x else amps.number, "A",
+        inputs=(amps,), rule="smallest rating that carries the primary and rides through its inrush", candidates=candidates,
+        source="NEC 450.3(B)" if c.nec else "IEC 60204-1, 7.2.7",
+    )  # fmt: skip
+    reason, marks = override_marks(c.document.override(role))
+    label = "Primary fuses" if c.nec else "Primary breaker"
+    return Device(
+        designation, role, "control_fuse" if c.nec else "control_breaker", label, {"current_a": amps.number, "poles": 2.0},
+        {"type": x.type if x else None, "rated_current_a": x.rated_current_a if x else None, "poles": 2.0}, {}, (chosen.id, amps.id), chosen.id,
+        reason, marks, branch=True,
+    )  # fmt: skip
 
 
 def select_transformer(c: Context, plate: Plate, worst: Figure, continuous: Figure, volts: float) -> Device | None:
     """Pick it by what the control circuit takes at its worst step and for long."""
     role, designation = "control_transformer", "T1"
-    line_v = c.document.supply.line_voltage_v or plate.line_voltage_v
+    line_v = primary_voltage_v(c, plate)
 
     def primary(t: ControlTransformer) -> Objection | None:
         if any(span.voltage_min_v * 0.95 <= line_v <= span.voltage_max_v * 1.05 for span in t.primary_v):

@@ -47,6 +47,12 @@ ProtectionDevice = Literal[
 ]
 FUSES = ("fuse_gg", "fuse_am", "time_delay_fuse", "non_time_delay_fuse")
 BREAKERS = tuple(kind for kind in get_args(ProtectionDevice) if kind not in FUSES)
+#: Conductors that the supply has; what ``line_voltage_v`` lies between follows from them.
+Conductors = Literal["three_phase_4w", "three_phase_3w", "single_phase", "split_phase", "two_lines"]
+#: Earthing of the supply; left out it is not known.
+Earthing = Literal["tn", "tn_c", "tt", "it", "earthed_star", "corner", "high_leg", "ungrounded"]
+#: Kinds of time relay for the change from star to delta.
+StarDeltaTimer = Literal["on_delay", "star_delta", "star_delta_fixed"]
 TripClass = Literal["5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E"]
 
 Power = Annotated[float, Field(gt=0, le=2000)]
@@ -130,7 +136,8 @@ class Supply(Part):
     transformer_kva: Annotated[float, Field(gt=0, le=10000)] | None = None
     transformer_uk_pct: Annotated[float, Field(gt=0, le=20)] | None = None
     neutral: bool | None = None
-    system: Literal["tn", "tt", "it"] | None = None
+    system: Earthing | None = None
+    conductors: Conductors | None = None
     supply_cable_length_m: Annotated[float, Field(gt=0, le=5000)] | None = None
     supply_cable_section_mm2: Annotated[float, Field(gt=0, le=1000)] | None = None
     cable_length_m: Annotated[float, Field(gt=0, le=5000)] | None = None
@@ -233,8 +240,10 @@ class Control(Part):
     line_length_m: Annotated[float, Field(gt=0, le=10000)] | None = None
     line_section_mm2: Annotated[float, Field(gt=0, le=16)] | None = None
     kind: Literal["ac", "dc"] = "ac"
-    source: Literal["common", "separate", "transformer"] | None = None
+    source: Literal["common", "transformer", "power_unit", "separate"] | None = None
+    tap: Literal["behind_main", "before_main"] | None = None
     earthed: bool | None = None
+    restart_harmless: Annotated[str, Field(min_length=10, max_length=300)] | None = None
     leaves_enclosure: bool = True
     scheme: Literal["three_wire", "two_wire", "hand_off_auto"] = "three_wire"
     overload_contact: Literal["line_side", "before_coil", "return_side"] | None = None

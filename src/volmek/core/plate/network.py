@@ -4,20 +4,21 @@ from dataclasses import dataclass
 from math import hypot, sqrt
 
 from volmek.core.context import Context
+from volmek.core.physics.conductors import (
+    END_OF_FAULT,
+    REACTANCE_OHM_PER_M,
+    conductor_resistance_ohm,
+    protective_section_mm2,
+)
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure, within
 from volmek.data.loader import standard
 
-RESISTIVITY_20C_COPPER = 0.0185  # Ω·mm²/m
-REACTANCE_OHM_PER_M = 0.08e-3
-#: Resistance of a conductor at the end of a fault over that at 20 °C.
-HOT = 1.2
-
 
 def transformer_prospective_current_a(
-    transformer_kva: float, uk_pct: float, line_voltage_v: float, voltage_factor: float = 1.10
+    transformer_kva: float, uk_pct: float, line_voltage_v: float, voltage_factor: float = 1.10, phases: int = 3
 ) -> float:
-    """Three-phase prospective current at a transformer's terminals.
+    """Prospective current at a transformer's terminals.
 
     Parameters
     ----------
@@ -25,17 +26,19 @@ def transformer_prospective_current_a(
     uk_pct : short-circuit voltage [%], > 0
     line_voltage_v : no-load secondary voltage [V], > 0
     voltage_factor : c, 1.10 where the supply may stand 10 % high, 1.05 at 6 %
+    phases : 3, or 1 for a single-phase transformer and the whole winding of a split-phase one
 
     Examples
     --------
-    >>> round(transformer_prospective_current_a(250, 4, 400))
-    9923
+    >>> round(transformer_prospective_current_a(250, 4, 400)), round(transformer_prospective_current_a(25, 4, 240, 1.0, 1))
+    (9923, 2604)
 
     References
     ----------
-    IEC 60909-0: Ik = c·S/(√3·U·uk).
+    IEC 60909-0: Ik = c·S/(√3·U·uk); single-phase c·S/(U·uk).
     """
-    return voltage_factor * transformer_kva * 1000 / (sqrt(3) * line_voltage_v * uk_pct / 100)
+    root = sqrt(3) if phases == 3 else 1.0
+    return voltage_factor * transformer_kva * 1000 / (root * line_voltage_v * uk_pct / 100)
 
 
 def split(impedance_ohm: float, r_over_x: float) -> tuple[float, float]:
@@ -54,24 +57,16 @@ def split(impedance_ohm: float, r_over_x: float) -> tuple[float, float]:
     return r_over_x * x, x
 
 
-def protective_section_mm2(section_mm2: float) -> float:
-    """Section of the protective conductor that belongs to a line conductor.
-
-    Examples
-    --------
-    >>> protective_section_mm2(10), protective_section_mm2(25), protective_section_mm2(95)
-    (10, 16, 47.5)
-
-    References
-    ----------
-    IEC 60364-5-54, Table 54.2.
-    """
-    return section_mm2 if section_mm2 <= 16 else 16 if section_mm2 <= 35 else section_mm2 / 2
-
-
 @dataclass(frozen=True, slots=True)
 class Network:
-    """What is known of the supply: prospective current at the board and the source's impedance without c."""
+    """What is known of the supply.
+
+    Attributes
+    ----------
+    prospective : current at the board, between the conductors that come to the starter
+    resistance_ohm, reactance_ohm : of the source without c: per phase of a three-phase network, else of the loop of both conductors
+    current_a : the prospective current [A]
+    """
 
     prospective: Figure | None
     resistance_ohm: float
@@ -79,15 +74,41 @@ class Network:
     current_a: float
 
 
+#: Line-to-neutral current at a split-phase transformer over that between its lines.
+HALF_WINDING = 1.5
+
+
+def _share(plate: Plate) -> tuple[float, str]:
+    """Current between the conductors taken over that of the network's own formula, and why."""
+    taken, supply = plate.supply.taken, plate.supply
+    if plate.phases == 3 or supply.conductors == "single_phase":
+        return 1.0, ""
+    if supply.conductors == "split_phase":
+        return (
+            (1.0, "") if "N" not in taken else (HALF_WINDING, "line to neutral of a split-phase transformer, typical")
+        )
+    if "N" in taken:
+        return 1.0, "line to neutral near the transformer about as three-phase"
+    return sqrt(3) / 2, "between two lines √3/2 of three-phase"
+
+
 def read_network(c: Context, plate: Plate) -> Network | None:
-    """Prospective current at the board: as given, or from the transformer and the cable to the board."""
+    """Prospective current at the board: as given, or from the transformer and the cable to the board.
+
+    References
+    ----------
+    IEC 60909-0: three-phase c·U/(√3·Z), between two lines √3/2 of it, single-phase and split-phase c·U/Z of the loop.
+    """
     s, w, a = c.document.supply, c.working, c.document.assumptions
-    volts = plate.three_phase_voltage_v
+    three = plate.supply.three_phase_source
+    volts = plate.supply.line_voltage_v or plate.line_voltage_v
+    root = sqrt(3) if three else 1.0
+    share, why = _share(plate)
     given = w.typed(
         "supply.prospective_current_ka", "Prospective current at the board", "Ik", s.prospective_current_ka, "kA"
     )
     if given:
-        r, x = split(volts / (sqrt(3) * given.number * 1000), a.transformer_r_over_x)
+        r, x = split(volts / (root * given.number * 1000), a.transformer_r_over_x)
         figure = w.add(
             "prospective_current_ka",
             "Prospective current used",
@@ -112,24 +133,34 @@ def read_network(c: Context, plate: Plate) -> Network | None:
         return None
     kva = w.typed("supply.transformer_kva", "Transformer", "S", s.transformer_kva, "kVA")
     uk = w.typed("supply.transformer_uk_pct", "Short-circuit voltage", "uk%", s.transformer_uk_pct, "%")
-    u = w.add(
-        "network_voltage_v", "Voltage between lines", "U", volts, "V", field="supply.line_voltage_v", source="typed"
+    between = (
+        "Voltage between line and neutral" if plate.supply.conductors == "single_phase" else "Voltage between lines"
     )
+    u = w.add("network_voltage_v", between, "U", volts, "V", field="supply.line_voltage_v", source="typed")
     assert kva and uk
     r, x = split(volts**2 * uk.number / 100 / (kva.number * 1000), a.transformer_r_over_x)
     inputs: list[Figure | None] = [kva, u, uk]
     factor = a.prospective_voltage_factor
-    formula = f"{factor:g}·S/(√3·U·uk%/100)"
+    over = "√3·" if three else ""
+    formula = f"{factor:g}·S/({over}U·uk%/100)"
     rule = f"c = {factor:g}"
     if s.supply_cable_length_m and s.supply_cable_section_mm2:
         length = w.typed("supply.supply_cable_length_m", "Cable to the board", "L", s.supply_cable_length_m, "m")
         section = w.typed("supply.supply_cable_section_mm2", "Its section", "A", s.supply_cable_section_mm2, "mm²")
-        r += RESISTIVITY_20C_COPPER * s.supply_cable_length_m / s.supply_cable_section_mm2
-        x += REACTANCE_OHM_PER_M * s.supply_cable_length_m
+        ways = 1 if three else 2
+        r += ways * conductor_resistance_ohm(s.supply_cable_length_m, s.supply_cable_section_mm2)
+        x += ways * REACTANCE_OHM_PER_M * s.supply_cable_length_m
         inputs += [length, section]
-        formula = f"{factor:g}·U/(√3·|Z|)/1000, Z = transformer + 0.0185·L/A + j·0.08·L/1000"
-        rule += f"; transformer R/X = {a.transformer_r_over_x:.3g}, copper at 20 °C"
-    current = factor * volts / (sqrt(3) * hypot(r, x))
+        there_and_back = "" if three else "2·"
+        formula = f"{factor:g}·U/({over}|Z|)/1000, Z = transformer + {there_and_back}0.0185·L/A + j·{there_and_back}0.08·L/1000"
+        rule += f"; transformer R/X = {a.transformer_r_over_x:.3g}, copper at 20 °C" + (
+            "" if three else ", there and back"
+        )
+    current = factor * volts / (root * hypot(r, x))
+    if share != 1.0:
+        current *= share
+        formula = f"{share:.3g}·{formula}"
+    rule += f"; {why}" if why else ""
     running = s.running_motors_current_a or 0.0
     if running > 0.01 * current:
         inputs.append(w.typed("supply.running_motors_current_a", "Motors running on the bus", "ΣIn", running, "A"))
@@ -146,8 +177,26 @@ def read_network(c: Context, plate: Plate) -> Network | None:
         inputs=tuple(inputs),
         rule=rule,
         source="IEC 60909-0",
+        typical=share == HALF_WINDING,
     )
     return Network(figure, r, x, current)
+
+
+def _fault_currents_a(
+    plate: Plate, network: Network, line_ohm: complex, earth_ohm: complex, voltage_factor: float
+) -> tuple[float, float]:
+    """Least current of a fault between two conductors at the motor, and of one to earth, copper hot."""
+    supply = plate.supply
+    volts = supply.line_voltage_v or plate.line_voltage_v
+    source = complex(network.resistance_ohm, network.reactance_ohm)
+    if supply.three_phase_source:
+        to_earth = voltage_factor * volts / sqrt(3) / abs(source + line_ohm + earth_ohm)
+        if "N" in supply.taken:
+            return voltage_factor * volts / sqrt(3) / abs(source + 2 * line_ohm), to_earth
+        return voltage_factor * volts / (2 * abs(source + line_ohm)), to_earth
+    half = 0.5 if supply.conductors == "split_phase" else 1.0
+    between = voltage_factor * plate.line_voltage_v / abs(source + 2 * line_ohm)
+    return between, voltage_factor * half * volts / abs(source + line_ohm + earth_ohm)
 
 
 def check_disconnection(
@@ -166,14 +215,14 @@ def check_disconnection(
         return
     assert callable(slow_time_s)
     c_min = 0.90 if c.document.assumptions.prospective_voltage_factor > 1.05 else 0.95
-    volts, system = plate.three_phase_voltage_v, (s.system or "tn").upper()
-    line = HOT * RESISTIVITY_20C_COPPER * s.cable_length_m / s.cable_section_mm2
-    earth = HOT * RESISTIVITY_20C_COPPER * s.cable_length_m / protective_section_mm2(s.cable_section_mm2)
-    reactance = REACTANCE_OHM_PER_M * s.cable_length_m
-    between = c_min * volts / (2 * hypot(network.resistance_ohm + line, network.reactance_ohm + reactance))
-    to_earth = (
-        c_min * volts / sqrt(3) / hypot(network.resistance_ohm + line + earth, network.reactance_ohm + 2 * reactance)
+    system = (s.system or "tn").upper()
+    reactance = complex(0, REACTANCE_OHM_PER_M * s.cable_length_m)
+    line = END_OF_FAULT * conductor_resistance_ohm(s.cable_length_m, s.cable_section_mm2) + reactance
+    earth = (
+        END_OF_FAULT * conductor_resistance_ohm(s.cable_length_m, protective_section_mm2(s.cable_section_mm2))
+        + reactance
     )
+    between, to_earth = _fault_currents_a(plate, network, line, earth, c_min)
     length = w.typed("supply.cable_length_m", "Cable to the motor", "L", s.cable_length_m, "m")
     section = w.typed("supply.cable_section_mm2", "Its section", "A", s.cable_section_mm2, "mm²")
     least = w.add(
@@ -183,7 +232,7 @@ def check_disconnection(
         min(between, to_earth),
         "A",
         inputs=(network.prospective, length, section),
-        rule=f"c = {c_min:g}, copper hot (×1.2); between two lines {between:.0f} A, line to earth {to_earth:.0f} A",
+        rule=f"c = {c_min:g}, copper hot (×1.2); between conductors {between:.0f} A, line to earth {to_earth:.0f} A",
         source="IEC 60909-0; IEC 60364-4-41",
     )
     if system == "TT":
@@ -199,7 +248,7 @@ def check_disconnection(
     if upper_edge_a is not None and least.number >= upper_edge_a:
         return
     time = slow_time_s(least.number)
-    u0 = volts / sqrt(3)
+    u0 = plate.supply.phase_voltage_v or plate.line_voltage_v
     row = next(
         r for r in standard("disconnection_time_iec60364_4_41") if r["system"] == "TN" and u0 <= r["u0_max_v"] + 2
     )

@@ -5,6 +5,7 @@ from math import acos, exp, sin, sqrt
 from typing import Literal
 
 from volmek.core.document.errors import PlateError
+from volmek.core.installation.supply import SupplySystem
 from volmek.core.results.figures import Figure
 
 HORSEPOWER_W = 745.7
@@ -187,7 +188,7 @@ class Plate:
 
     Attributes
     ----------
-    line_voltage_v, frequency_hz : of the supply
+    line_voltage_v, frequency_hz : of the supply, across the motor
     connection : of the motor's ends; ``plate`` when the plate has one voltage and does not tell
     motor_voltage_v : plate voltage of the connection used
     power_kw, poles : rated output; poles from the speed, None without it
@@ -195,6 +196,7 @@ class Plate:
     overload_base : the one that the overload relay follows, ``permitted`` that less what the surroundings cost
     locked_rotor, peak_factor, peak : current and first peak with the rotor at rest
     power_factor : plate or typical
+    supply : its conductors and earthing
     """
 
     line_voltage_v: float
@@ -216,8 +218,4 @@ class Plate:
     power_factor: Figure | None
     high_efficiency: bool
     phases: int
-
-    @property
-    def three_phase_voltage_v(self) -> float:
-        """Line-to-line voltage of the network behind the starter [V]."""
-        return self.line_voltage_v * (sqrt(3) if self.phases == 1 else 1.0)
+    supply: SupplySystem

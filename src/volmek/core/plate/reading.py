@@ -5,6 +5,8 @@ from math import sqrt
 from volmek.core.context import Context
 from volmek.core.document.errors import PlateError, Problem
 from volmek.core.document.model import Load, Motor, Protection
+from volmek.core.installation.supply import WORDS as SUPPLY_WORDS
+from volmek.core.installation.supply import SupplySystem, supply_problems, supply_system
 from volmek.core.plate.currents import (
     calculate,
     choose_current,
@@ -38,6 +40,7 @@ def read_plate(c: Context) -> Plate:
     m, s = d.motor, d.supply
     problems = [
         *_missing(m, s.line_voltage_v),
+        *supply_problems(d),
         *_contradictions(m),
         *_backwards(d.load),
         *_backward_curves(d.protection),
@@ -49,7 +52,11 @@ def read_plate(c: Context) -> Plate:
     if s.frequency_hz is None and m.frequency_hz is None:
         c.find("info", "frequency_assumed", f"No frequency is given; {frequency:g} Hz is taken.", "supply.frequency_hz")
     power = _power(c)
-    applied = _applied_voltage_v(c, s.line_voltage_v)
+    supply = supply_system(d)
+    applied = supply.motor_voltage_v or s.line_voltage_v
+    if m.phases == 1 and "N" in supply.taken and s.neutral is False:
+        raise PlateError.at("supply.neutral", f"a {applied:.0f} V motor on {s.line_voltage_v:g} V needs the neutral")
+    _say_supply(c, supply)
     connection, voltage, nameplate = _connection(c, applied, frequency)
     poles = _poles(c, m.frequency_hz or frequency)
     power_factor, calculated = calculate(c, power, voltage, poles)
@@ -104,27 +111,20 @@ def read_plate(c: Context) -> Plate:
         power_factor,
         high,
         m.phases,
+        supply,
     )
 
 
-def _applied_voltage_v(c: Context, line_v: float) -> float:
-    """Voltage across the motor: of a single-phase one between line and neutral where its plate asks for that.
-
-    Raises
-    ------
-    PlateError : it would need a neutral, and the supply has none.
-    """
-    m = c.document.motor
-    plate = [v for v in (m.rated_voltage_v, m.rated_voltage_low_v, m.rated_voltage_high_v) if v]
-    if m.phases == 3 or any(abs(line_v / v - 1) <= 0.10 + 1e-9 for v in plate):
-        return line_v
-    phase = line_v / sqrt(3)
-    to_neutral = next((v for v in plate if abs(phase / v - 1) <= 0.10 + 1e-9), None)
-    if to_neutral is None:
-        return line_v
-    if c.document.supply.neutral is False:
-        raise PlateError.at("supply.neutral", f"a {to_neutral:g} V motor on {line_v:g} V needs the neutral")
-    return phase
+def _say_supply(c: Context, supply: SupplySystem) -> None:
+    """Conductors that are guessed, with the reason."""
+    if supply.certain or c.document.motor.phases == 3:
+        return
+    c.find(
+        "info",
+        "supply_conductors_guessed",
+        f"Nothing says which conductors the supply has; {SUPPLY_WORDS[supply.conductors]} are taken, {' and '.join(supply.taken)} to the motor: {supply.reason}.",
+        "supply.conductors",
+    )
 
 
 def _missing(m: Motor, line_voltage_v: float | None) -> list[Problem]:

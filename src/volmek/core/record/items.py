@@ -8,6 +8,7 @@ from volmek.core.circuit.kernel.report import lamp_table
 from volmek.core.circuit.live import Live, has_relay
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument
+from volmek.core.physics.conductors import conductor_resistance_ohm, protective_section_mm2
 from volmek.core.plate.plate import no_load_current_ratio
 from volmek.core.record.settings import settings_of
 from volmek.core.results.figures import as_read
@@ -17,8 +18,8 @@ Severity = Literal["fine", "attention", "stop"]
 GROUPS = {
     "dead": "Dead, before any voltage", "supply": "Supply", "settings": "Settings, found and left", "trials": "Trials", "running": "Running",
 }  # fmt: skip
-#: Resistivity of copper at 20 °C [Ω·mm²/m], what joints and leads add [Ω], and margin on a computed resistance.
-COPPER_OHM, JOINTS_OHM, MARGIN = 0.0178, 0.1, 1.2
+#: What joints and leads add [Ω], and margin on a computed resistance.
+JOINTS_OHM, MARGIN = 0.1, 1.2
 PE_SOURCE = "IEC 60364-6, 6.4.3.2; R = ρ·L/S"
 
 
@@ -187,11 +188,12 @@ def _dead(document: StarterDocument, design: Design | None) -> Iterator[Item]:
         section = float(mm2) if isinstance(mm2, float | int) else None
     length, how = s.cable_length_m, "From the bar in the panel to the motor's frame, with 0.2 A at least"
     if length and section:
-        protective = section if section <= 16 else max(16.0, section / 2)
-        limit = MARGIN * COPPER_OHM * length / protective + JOINTS_OHM
+        protective = protective_section_mm2(section)
+        expected = conductor_resistance_ohm(length, protective)
+        limit = MARGIN * expected + JOINTS_OHM
         yield Item(
             "earth.motor", "dead", "Protective conductor to the motor", how, "Ω", attention_above=limit, stop_above=5 * limit, possible=(0, 1000),
-            usual=(0.005, 20), expected=f"{as_read(COPPER_OHM * length / protective)} Ω for {length:g} m of {protective:g} mm²",
+            usual=(0.005, 20), expected=f"{as_read(expected)} Ω for {length:g} m of {protective:g} mm²",
             reason="a loose or missing protective conductor", source=PE_SOURCE,
         )  # fmt: skip
     else:
@@ -275,7 +277,7 @@ def _trials(document: StarterDocument, it: Live) -> Iterator[Item]:
         )  # fmt: skip
     if "F2" in c.devices:
         for line in ("L1", "L2", "L3"):
-            feeds = line in c.control_phases
+            feeds = line in c.source.feeds
             note = (
                 f"{line} also feeds the control circuit: without it everything drops out whether or not the monitor works. Watch the monitor's own "
                 "indication, or open the line at the monitor's own terminal."

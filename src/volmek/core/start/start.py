@@ -10,6 +10,7 @@ import numpy as np
 
 from volmek.core.context import Context
 from volmek.core.document.errors import PlateError
+from volmek.core.physics.conductors import REACTANCE_OHM_PER_M, conductor_resistance_ohm
 from volmek.core.physics.motor_model import MotorModel, current_parameter, double_cage
 from volmek.core.physics.profile import Profile, profile_of
 from volmek.core.physics.reclosing import decay_time_s, reclosing
@@ -23,7 +24,6 @@ from volmek.core.start.findings import Change, hangs, judge_stages, judge_stall
 #: Start that is taken when none is given.
 ASSUMED_START_S = 2.0
 #: Warm copper, and the reactance of a cable [Ω·mm²/m, Ω/m].
-WARM_COPPER, CABLE_REACTANCE = 0.0225, 0.08e-3
 LEAST_STAR_S, LEAST_STAGE_S, LEAST_STEP_S, STAR_MARGIN = 3.0, 1.0, 0.5, 1.15
 ORDINALS = ("first", "second", "third")
 PROPOSED = "1.15 times to 98 % of the speed where it settles"
@@ -149,7 +149,10 @@ def source_of(c: Context, plate: Plate, network: Network | None) -> tuple[comple
     board = complex(network.resistance_ohm, network.reactance_ohm) if network else 0j
     s = c.document.supply
     if s.cable_length_m and s.cable_section_mm2:
-        cable = complex(WARM_COPPER * s.cable_length_m / s.cable_section_mm2, CABLE_REACTANCE * s.cable_length_m)
+        cable = complex(
+            conductor_resistance_ohm(s.cable_length_m, s.cable_section_mm2, warm=True),
+            REACTANCE_OHM_PER_M * s.cable_length_m,
+        )
         return board + cable, board
     return board, board
 

@@ -7,6 +7,7 @@ from volmek.core.circuit.drawing.control import CircuitDrawing, Style, draw_cont
 from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.circuit.kernel.report import auxiliary_contacts, crowded_terminals, lamp_table
 from volmek.core.circuit.live import Live, live
+from volmek.core.circuit.model.colours import school_of
 from volmek.core.circuit.model.netlist import Circuit, makes_at_rest
 from volmek.core.circuit.proof.rules import needs_mechanical
 from volmek.core.document.model import StarterDocument
@@ -91,7 +92,7 @@ class CircuitSheet:
     crowded : terminals with more than two conductors
     mechanical : pairs that need a lever or button interlock
     restart, declared : in words
-    control_phases : lines that feed the control, and what that does to the phase-failure test
+    control_phases, control_source : lines that feed the control circuit, and its source in words
     phase_test : in words
     monitored, feeds : a monitor is there; lines that can be lost
     """
@@ -109,6 +110,7 @@ class CircuitSheet:
     restart: str
     declared: list[str]
     control_phases: list[str]
+    control_source: str
     phase_test: str
     feeds: list[str]
 
@@ -131,12 +133,12 @@ def circuit_sheet(document: StarterDocument, catalogue: Catalogue, style: str | 
     """
     it = live(document, catalogue)
     c, how = it.circuit, style_of(document, style)
-    school = document.control.wire_colours or ("north_american" if document.practice == "nec" else "iec")
-    control = draw_control(c, how, school=school, kind=document.control.kind) if c.lines else None
+    school = school_of(document)
+    control = draw_control(c, how, school) if c.lines else None
     table = lamp_table(c) if c.lines else {}
     return CircuitSheet(
         control,
-        draw_power(c, how, school=school),
+        draw_power(c, how, school),
         rest_closed(c),
         operated(c),
         _lamps(c, document, table),
@@ -147,13 +149,10 @@ def circuit_sheet(document: StarterDocument, catalogue: Catalogue, style: str | 
         [f"{a} and {b}" for a, b in needs_mechanical(c)] if c.lines and c.forbidden else [],
         c.restart,
         list(c.declared.values()),
-        list(c.control_phases),
+        [x for x in c.source.feeds if x != "N"],
+        c.source.words,
         phase_test(c),
-        [
-            p
-            for p in ("L1", "L2", "L3", "N")
-            if p in c.sources or (p == "N" and (len(c.control_phases) == 1 or c.watches_neutral))
-        ],
+        list(c.conductors),
     )
 
 
@@ -218,12 +217,20 @@ def auxiliary(it: Live) -> list[Auxiliary]:
 
 
 def phase_test(c: Circuit) -> str:
-    """What the lines that feed the control do to the phase-failure test."""
-    lines = " and ".join(c.control_phases)
+    """What the source of the control circuit does to the phase-failure test."""
+    source = c.source
+    if source.kind == "separate":
+        return (
+            f"The control circuit has a {source.words}: a line lost leaves it alive, so only the phase monitor drops the contactors. "
+            "Every line taken away proves it."
+        )
+    lines = " and ".join(x for x in source.feeds if x != "N")
+    free = [x for x in c.supply.taken_lines if x not in source.feeds]
+    only = f" Only the loss of {' or '.join(free)} proves the monitor." if free else ""
     return (
-        f"The control circuit is fed from {lines}. Lost at standstill nothing starts, with or without a monitor; lost while running the motor gives "
-        "0.6 to 0.8 of the voltage back and the contactor usually stays in. Opened in the control branch alone it drops every contactor and proves "
-        "nothing about the monitor: watch the monitor's own indication."
+        f"The control circuit is fed {source.words}. With {lines} lost at standstill nothing starts, with or without a monitor; lost while running the "
+        "motor gives 0.65 to 0.95 of the voltage back and the contactor usually stays in. Opened in the control branch alone it drops every contactor "
+        f"and proves nothing about the monitor: watch the monitor's own indication.{only}"
     )
 
 

@@ -350,7 +350,7 @@ def _power(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
 
 def _unlooped(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
     """A relay of a single-phase motor whose middle pole carries nothing: behind its first pole straight on to the motor."""
-    if "L2" in circuit.sources:
+    if not circuit.single_phase:
         return
     first, third, fourth = ([w for w in mine if f"F1:{n}" in (w.a, w.b)] for n in (2, 3, 4))
     for out in fourth:

@@ -217,7 +217,7 @@ def _motor(sim: Simulator, s: State) -> str:
         return "coasts" if abs(s.speed) > 0.02 else "stands"
     if power.direction == "none" and power.negative > 0.05:
         return "hums"
-    return f"{power.connection}, {power.direction}" if "L2" in sim.power.sources else f"on, {power.direction}"
+    return f"{power.connection}, {power.direction}" if not sim.circuit.single_phase else f"on, {power.direction}"
 
 
 AGAINST = (("live", "the full voltage"), ("dead", "0 V"))
@@ -395,7 +395,7 @@ class _Tester:
             self.run.step(f"{off} {name}")
             self._stop(kept)
         if "F2" in sim.circuit.devices:
-            free = [p for p in ("L1", "L2", "L3") if p in sim.circuit.sources and p not in sim.circuit.control_phases]
+            free = [p for p in ("L1", "L2", "L3") if p in sim.circuit.sources and p not in sim.circuit.source.feeds]
             kept = self._start(self._first(), wait=False)
             self.run.step(f"lose {(free or ['L1'])[0]}")
             self.run.step(f"restore {(free or ['L1'])[0]}")

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from itertools import pairwise
 from typing import Literal
 
-from volmek.core.circuit.drawing.control import COLOURS, control_colour
+from volmek.core.circuit.model.colours import Colours, school_of
 from volmek.core.circuit.model.netlist import Circle, Circuit, Wire, number_key
 from volmek.core.sizing import Design
 from volmek.core.document.model import StarterDocument
@@ -183,66 +183,29 @@ class _List:
 
     def __init__(self, circuit: Circuit, document: StarterDocument, design: Design | None) -> None:
         self.c, self.document = circuit, document
-        school = document.control.wire_colours or ("north_american" if document.practice == "nec" else "iec")
-        self.power_colours = COLOURS[school]
-        self.control_colour = control_colour(school, document.control.kind or "ac")
+        self.colours = Colours(circuit, school_of(document))
         self.sections = sections(document, design)
         self.items: list[WireItem] = []
         self.earths = 0
-        # Unearthed, the control breaker opens the return too: what is fed by the return hangs behind it.
-        unearthed = not circuit.earthed and circuit.sources.get("0", "").startswith("T1")
-        self.shown = {circuit.sources["0"]: "F3:4"} if unearthed else {}
-        self.foreign = _reached(circuit, "LF5") | _reached(circuit, "NF5")
 
     def add(self, number: str, a: str, b: str, circle: Circle, *, stage: int = 1, kind: Literal["wire", "bridge", "incoming"] = "wire",
             colour: str = "", group: Group | None = None, within: tuple[str, ...] = (), section: str | None = None) -> None:  # fmt: skip
         """One conductor."""
-        a, b = self.shown.get(a, a), self.shown.get(b, b)
         self.items.append(
             WireItem(
-                "~".join(sorted((a, b))), number, a, b, circle, group or self._group(a, b, circle), colour or self._colour(number, a, b, circle),
+                "~".join(sorted((a, b))), number, a, b, "power" if circle == "power" else "control", group or self._group(a, b, circle), colour or self.colours.wire(Wire(number, a, b, circle)),
                 self._section(number, a, b, circle, kind) if section is None else section, kind=kind, stage=stage, within=within,
             )
         )  # fmt: skip
 
     def _group(self, a: str, b: str, circle: Circle) -> Group:
         where = [spot(self.c, t)[0] if t.partition(":")[0] in self.c.devices else "panel" for t in (a, b)]
-        return "field" if "field" in where else "door" if "door" in where else circle
-
-    def _colour(self, number: str, a: str, b: str, circle: Circle) -> str:
-        brown, black, grey, blue = self.power_colours[:4]
-        if circle == "power":
-            if "N" in number or "supply:N" in (a, b) or number == "B":
-                return blue
-            pole = next(
-                (
-                    t.partition(":")[2]
-                    for t in (a, b)
-                    if t.partition(":")[0][0] in "QKF" and t.partition(":")[2].isdigit()
-                ),
-                "",
-            )
-            last = number[-1] if number[-1] in "123" else ""
-            lane = (
-                (int(pole) - 1) // 2
-                if pole
-                else int(last) - 1
-                if last
-                else "UVW".find(number[0])
-                if number[0] in "UVW"
-                else 0
-            )
-            return (brown, black, grey)[lane % 3]
-        if number in self.foreign:
-            return "orange"
-        if number == "0" and not self.c.sources["0"].startswith("T1") and len(self.c.control_phases) == 1:
-            return blue
-        return self.control_colour
+        return "field" if "field" in where else "door" if "door" in where else "power" if circle == "power" else "control"
 
     def _section(self, number: str, a: str, b: str, circle: Circle, kind: str) -> str:
         if kind == "bridge":
             return "link" if a.startswith("M1") else "bridge"
-        if circle == "control":
+        if circle != "power":
             return self.sections.control
         before = (number[0] == "1" and number[1:2] in ("L", "N")) or kind == "incoming"
         return self.sections.line if before else self.sections.motor
@@ -258,64 +221,16 @@ class _List:
         if not c.loads:
             return
         self.earth("door:PE", "wire")
-        taps = {"L1": "Q1:2", "L2": "Q1:4", "L3": "Q1:6", "N": "Q1:4"}
-        first = c.control_phases[0]
-        second = c.control_phases[1] if len(c.control_phases) > 1 else "N"
-        back = c.sources["0"]
-        source = document.control.source or "common"
-
-        def feed(number: str, a: str, b: str) -> None:
-            self.add(number, a, b, "control", colour=self.control_colour)
-
-        if "F2" in c.devices:
-            for line in [x for x in ("L1", "L2", "L3") if x in c.sources]:
-                begins = taps[line] if not c.monitor_behind else f"K1:{taps[line][-1]}"
-                feed(c.number_of[begins], begins, f"F2:{line}")
-                if not c.monitor_behind:
-                    taps[line] = f"F2:{line}"  # a terminal of the breaker has room for one more conductor only
-            if c.watches_neutral:
-                self.add(
-                    "N", "supply:N", "F2:N", "control", kind="incoming", group="control", colour=self.power_colours[3]
-                )
-
-        if source == "transformer":
-            feed(f"1{first}", taps[first], "F6:1")
-            feed("T1", "F6:2", "T1:p1")
-            feed(f"1{second}", taps[second], "F6:3")
-            feed("T2", "F6:4", "T1:p2")
-            feed("T3", "T1:s1", "F3:1")
-            if c.earthed:
-                self.earth(back, "wire", link=True)
-            else:
-                self.add("T4", "T1:s2", "F3:3", "control", colour=self.control_colour)
-                self.items[-1] = replace(self.items[-1], a="T1:s2", key="F3:3~T1:s2")
-        elif source == "separate":
-            self.add("C1", "supply:C1", "F3:1", "control", kind="incoming", group="control")
-            self.add("C2", "supply:C2", back, "control", kind="incoming", group="control")
-        else:
-            feed(f"1{first}", taps[first], "F3:1")
-            if second == "N" and "L2" in c.sources:
-                self.add(
-                    "N", "supply:N", back, "control", kind="incoming", group="control", colour=self.power_colours[3]
-                )
-            elif second == "N":
-                self.add("1N", taps["N"], back, "control", colour=self.power_colours[3])
-            else:
-                feed(f"1{second}", taps[second], "F3:3")
-                feed("0", "F3:4", back)
+        for w in c.feed:
+            if c.source.kind == "unknown" and "F2" not in (w.a + w.b):
+                continue  # nobody has decided what feeds the control circuit
+            incoming = w.a.startswith("supply:")
+            self.add(w.number, w.a, w.b, "feed", kind="incoming" if incoming else "wire", group="control")
+        if c.source.transformed and c.source.earthed:
+            self.earth(c.sources["0"], "wire", link=True)
         if "LF5" in c.sources:
-            self.add(
-                "LF5", "supply:LF5", c.sources["LF5"], "control", kind="incoming", group="control", colour="orange"
-            )
-            self.add(
-                "NF5",
-                "supply:NF5",
-                c.sources["NF5"],
-                "control",
-                kind="incoming",
-                group="control",
-                colour=self.power_colours[3],
-            )
+            for source in ("LF5", "NF5"):
+                self.add(source, f"supply:{source}", c.sources[source], "feed", kind="incoming", group="control", colour=self.colours.foreign_colour(source))
 
     def earth(self, terminal: str, kind: Literal["wire", "incoming"], *, link: bool = False) -> None:
         """A protective conductor on a terminal of its own at the bar."""
@@ -336,7 +251,7 @@ class _List:
             terminal,
             "power",
             kind=kind,
-            colour=self.power_colours[4],
+            colour=self.colours.protective,
             group=group,
             section=section,
         )
@@ -370,25 +285,6 @@ class _List:
                 self.add(
                     number, a, b, circle_of[number], stage=when, kind="bridge" if bridge else "wire", within=(a, b)
                 )
-
-
-def _reached(circuit: Circuit, source: str) -> set[str]:
-    """Numbers of the wires that hang on a supply through contacts, whatever their position."""
-    if source not in circuit.sources:
-        return set()
-    near: dict[int, set[int]] = defaultdict(set)
-    for c in circuit.contacts:
-        if c.circle == "control":
-            a, b = (circuit.node_of[t] for t in c.terminals)
-            near[a].add(b)
-            near[b].add(a)
-    reached, queue = set(), [circuit.node_of[circuit.sources[source]]]
-    while queue:
-        at = queue.pop()
-        if at not in reached:
-            reached.add(at)
-            queue += near[at]
-    return {circuit.number_of[t] for t, n in circuit.node_of.items() if n in reached} - {""}
 
 
 def wire_list(

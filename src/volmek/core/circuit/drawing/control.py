@@ -5,19 +5,14 @@ from typing import Literal
 
 from volmek.core.circuit.drawing.layout import Grid, Placed, lay_out
 from volmek.core.circuit.drawing.symbols import ACTUATED, CROSSED, contact_iec, contact_na, cross, load_iec, load_na
-from volmek.core.circuit.model.netlist import RETURN, Circuit
+from volmek.core.circuit.model.colours import Colours
+from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit
 from volmek.core.results.drawing import Shape, circle, line, rect, text
 
 Style = Literal["columns", "ladder"]
 #: Steps of the grid, margins, and heights of the notes under the coils.
 COLUMN, ROW, RUNG, STEP = 92.0, 58.0, 74.0, 84.0
 TOP, LEFT, NOTE, LANE, FEED = 40.0, 56.0, 11.0, 8.0, 64.0
-#: Colours of the conductors by school: lines, neutral, protective, control, control of direct current.
-COLOURS = {
-    "iec": ("brown", "black", "grey", "blue", "green-yellow", "red", "dark blue"),
-    "north_american": ("black", "red", "blue", "white", "green", "red", "blue"),
-    "red_yellow_blue": ("red", "yellow", "blue", "black", "green", "red", "dark blue"),
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,26 +57,15 @@ class CircuitDrawing:
     places: list[Place]
 
 
-def control_colour(school: str | None, kind: str) -> str:
-    """Colour of a control conductor.
-
-    Examples
-    --------
-    >>> control_colour("iec", "dc"), control_colour(None, "ac")
-    ('dark blue', 'red')
-
-    References
-    ----------
-    IEC 60204-1, 13.2.4; NFPA 79, 13.2.4; older British practice.
-    """
-    return COLOURS[school or "iec"][6 if kind == "dc" else 5]
+#: Stands on the drawing of a control circuit that outlives its main breaker.
+LIVE_WITH_MAIN_OFF = "⚠ Control circuit live with Q1 off"
 
 
 class _Painter:
     """Turns the grid into marks; ``u`` runs along a path, ``v`` across it."""
 
-    def __init__(self, circuit: Circuit, style: Style, colour: str) -> None:
-        self.c, self.style, self.colour = circuit, style, colour
+    def __init__(self, circuit: Circuit, style: Style, colours: Colours) -> None:
+        self.c, self.style, self.colours = circuit, style, colours
         self.grid: Grid = lay_out(circuit)
         self.marks: list[Ink] = []
         self.places: list[Place] = []
@@ -101,7 +85,12 @@ class _Painter:
     def wire(self, points: tuple[float, ...], terminal: str) -> None:
         """A piece of conductor."""
         self.marks.append(
-            Ink(line(*points), f"wire:{self.c.number_of.get(terminal, '')}", conductor=self.colour, at=terminal)
+            Ink(
+                line(*points),
+                f"wire:{self.c.number_of.get(terminal, '')}",
+                conductor=self.colours.at(terminal),
+                at=terminal,
+            )
         )
 
     def note(
@@ -147,86 +136,145 @@ class _Painter:
         )
 
     def _rails(self) -> None:
-        for name, words in (("L", "L"), ("LF5", "F5"), (RETURN, "N" if self.c.earthed else "L–"), ("NF5", "N")):
+        live, back = self.c.source.rails
+        for name, words in ((LIVE, live.name), ("LF5", "F5"), (RETURN, back.name), ("NF5", "N")):
             bar = self.grid.bars.get(name)
             if bar is None:
                 continue
             low, high = min(bar.paths), max(bar.paths)
-            if name in ("L", RETURN):
+            if name in (LIVE, RETURN):
                 low = 0
             a, b = self.at(low - 0.3, bar.level), self.at(high + 0.3, bar.level)
+            terminal = self._rail_terminal(name)
+            number = self.c.number_of.get(terminal, "")
             self.marks.append(
-                Ink(
-                    line(*a, *b, weight="normal"),
-                    f"wire:{self.c.number_of.get(self._rail_terminal(name), '')}",
-                    conductor=self.colour,
-                    at=self._rail_terminal(name),
-                )
+                Ink(line(*a, *b, weight="normal"), f"wire:{number}", conductor=self.colours.at(terminal), at=terminal)
             )
             x, y = a
-            own = name in ("L", RETURN)
+            own = name in (LIVE, RETURN)
             if self.columns:
                 self.note(x - (20 if own else 6), y - 5 if own else y + 4, words, 11, "end")
+                self.note(b[0] + 4, y + 3, number, 8.5, "start", f"wire:{number}")
             else:
-                self.note(x - 9 if own and name == "L" else x + (9 if own else 0), y - 8, words, 11)
+                self.note(x - 9 if own and name == LIVE else x + (9 if own else 0), y - 8, words, 11)
+                self.note(b[0], b[1] + 12, number, 8.5, "middle", f"wire:{number}")
 
     def _feed(self) -> None:
-        """What feeds the rails: control breaker, and transformer with its link to earth."""
+        """What feeds the rails: from the tap or from outside, through primary breaker and transformer, to the control breaker."""
         if RETURN not in self.grid.bars:
             return
-        transformer = self.c.sources[RETURN].startswith("T1")
-        live, back = self.c.sources["L"], self.c.sources[RETURN]
-        (lx, ly), (rx, ry) = self.at(-0.3, 0), self.at(-0.3, self.grid.levels)
-        phases = self.c.control_phases
         if self.columns:
-            x = lx - FEED
-            self.wire((lx, ly, x, ly, x, ly + 14), live)
-            self.marks += [
-                Ink(line(x, ly + 34, x - 9, ly + 16), "contact:F3:1-2", "open"),
-                Ink(line(x, ly + 34, x - 1, ly + 14), "contact:F3:1-2", "closed"),
-                *(Ink(s) for s in cross(x, ly + 14)),
-            ]
-            self.note(x - 12, ly + 28, "F3", 10.5, "end", "label:F3")
-            self.wire((rx, ry, x, ry), back)
-            if transformer:
-                middle = (ly + ry) / 2
-                self.wire((x, ly + 34, x, middle - 16), live)
-                gap = 0.0 if self.c.earthed else 34.0
-                self.wire((x, middle + 16, x, ry - gap), back)
-                if gap:
-                    self.wire((x, ry - 14, x, ry), back)
-                self.marks += [Ink(circle(x, middle - 6, 10)), Ink(circle(x, middle + 6, 10))]
-                self.note(x + 14, middle + 4, "T1", 10.5, "start", "label:T1")
-                self.note(x - 14, middle + 4, " ".join(phases), 9, "end")
-            else:
-                self.wire((x, ly + 34, x, ly + 48), live)
-                self.note(x, ly + 60, phases[0], 10)
-                self.note(x - 6, ry + 4, phases[1] if len(phases) > 1 else "N", 10, "end")
-            if transformer and self.c.earthed:
-                self._earth(x, ry)
-            if not self.c.earthed:  # unearthed, the control breaker opens both sides
-                self.marks += [
-                    Ink(line(x, ry - 14, x - 9, ry - 32), "contact:F3:1-2", "open"),
-                    Ink(line(x, ry - 14, x - 1, ry - 34), "contact:F3:1-2", "closed"),
-                ]
-                self.note(x - 12, ry - 20, "F3", 10.5, "end", "label:F3")
+            self._feed_down()
         else:
-            y = self.at(-0.3, 0)[1] - FEED + 14
-            (ax, ay), (bx, by) = self.at(-0.3, 0), self.at(-0.3, self.grid.levels)
-            self.wire((ax, ay, ax, y, ax + 14, y), live)
-            self.marks += [Ink(rect(ax + 14, y - 5, 22, 10)), Ink(line(ax + 14, y, ax + 36, y))]
-            self.note(ax + 25, y - 9, "F3", 10.5, "middle", "label:F3")
-            middle = (ax + bx) / 2 if transformer else ax + 60
-            self.wire((ax + 36, y, middle - (16 if transformer else 0), y), live)
-            if transformer:
-                self.marks += [Ink(circle(middle - 6, y, 10)), Ink(circle(middle + 6, y, 10))]
-                self.note(middle, y - 14, f"T1  {' '.join(phases)}", 10, "middle", "label:T1")
-                self.wire((middle + 16, y, bx, y, bx, by), back)
-                if self.c.earthed:
-                    self._earth(bx, y)
+            self._feed_across()
+        if self.c.source.alive_with_main_off:
+            x, y = (
+                (self.left - FEED - 40, self.top + ROW * self.grid.levels + 40)
+                if self.columns
+                else (self.left - 30, self.top - FEED + 2)
+            )
+            self.note(x, y, LIVE_WITH_MAIN_OFF, 10, "start", "caution")
+
+    def _pole(self, name: str, a: str, b: str, x: float, y: float, *, down: bool = True) -> None:
+        """One pole of a breaker or fuse of the feed, 20 long, from its supply side on; to the right where it does not go down."""
+        device, part = self.c.devices[name], f"contact:{name}:{a}-{b}"
+        if device.form == "fuse":
+            box = rect(x - 4, y, 8, 20) if down else rect(x, y - 4, 20, 8)
+            self.marks += [Ink(box, part), Ink(line(x, y, x, y + 20) if down else line(x, y, x + 20, y), part)]
+            return
+        if down:
+            forms = [(line(x, y + 20, x - 9, y + 2), "open"), (line(x, y + 20, x - 1, y), "closed")]
+        else:
+            forms = [(line(x + 20, y, x + 2, y - 9), "open"), (line(x + 20, y, x, y - 1), "closed")]
+        for shape, when in forms:
+            self.marks.append(Ink(shape, part, "open" if when == "open" else "closed"))
+        self.marks += [Ink(s) for s in cross(x, y)]
+
+    def _source_words(self, k: int) -> str:
+        """The conductor that a side of the feed comes from, with its tap."""
+        source = self.c.source
+        if source.kind == "separate":
+            return source.rails[k].name
+        if source.kind == "unknown":
+            return "not decided" if k == 0 else ""
+        at = next(
+            (
+                w.a
+                for w in self.c.feed
+                if w.b in (("F3:1", "F6:1") if k == 0 else ("F3:3", "F6:3", self.c.sources[RETURN]))
+            ),
+            "",
+        )
+        return f"{source.feeds[k]} ({at})" if at and not at.startswith("supply") else source.feeds[k]
+
+    def _feed_down(self) -> None:
+        source, sources = self.c.source, self.c.sources
+        live, back = sources[LIVE], sources[RETURN]
+        (lx, ly), (_, ry) = self.at(-0.3, 0), self.at(-0.3, self.grid.levels)
+        x, two = lx - FEED, source.breaker_poles == 2
+        self.wire((lx, ly, x, ly, x, ly + 14), live)
+        self._pole("F3", "1", "2", x, ly + 14)
+        self.note(x - 12, ly + 28, "F3", 10.5, "end", "label:F3")
+        self.note(x + 4, ly + 12, "2", 8, "start")
+        self.note(x + 4, ly + 44, "1", 8, "start")
+        low = ry
+        self.wire((lx, ry, x, ry), back)
+        if two:
+            self.wire((x, ry, x, ry - 14), back)
+            self._pole("F3", "3", "4", x, ry - 34)
+            self.note(x - 12, ry - 20, "F3", 10.5, "end", "label:F3")
+            self.note(x + 4, ry - 36, "3", 8, "start")
+            self.note(x + 4, ry - 4, "4", 8, "start")
+            low = ry - 34
+        if not source.transformed:
+            self.wire((x, ly + 34, x, ly + 48), "F3:1")
+            self.note(x, ly + 60, self._source_words(0), 9.5)
+            if two:
+                self.wire((x, low, x, low - 12), "F3:3")
+                self.note(x, low - 18, self._source_words(1), 9.5)
             else:
-                self.note(middle + 4, y + 4, phases[0], 10, "start")
-                self.note(bx, by - 22, phases[1] if len(phases) > 1 else "N", 10)
+                self.note(x - 6, ry + 14, self._source_words(1), 9.5)
+            return
+        middle = (ly + low) / 2
+        self.wire((x, ly + 34, x, middle - 16), "F3:1")
+        self.wire((x, middle + 16, x, low), "T1:s2")
+        self.marks += [Ink(circle(x, middle - 6, 10)), Ink(circle(x, middle + 6, 10))]
+        self.note(x + 14, middle + 4, "T1" + (" ⎓" if source.kind == "power_unit" else ""), 10.5, "start", "label:T1")
+        for k, dy in enumerate((-9.0, 9.0)):
+            self.wire((x - 10, middle + dy, x - 18, middle + dy), f"T1:p{k + 1}")
+            self._pole("F6", str(2 * k + 1), str(2 * k + 2), x - 38, middle + dy, down=False)
+            self.note(x - 42, middle + dy + 3, source.feeds[k], 9, "end")
+        self.note(x - 28, middle - 22, "F6", 10, "middle", "label:F6")
+        if source.earthed:
+            self._earth(x, ry)
+
+    def _feed_across(self) -> None:
+        source, sources = self.c.source, self.c.sources
+        live, back = sources[LIVE], sources[RETURN]
+        (ax, ay), (bx, by) = self.at(-0.3, 0), self.at(-0.3, self.grid.levels)
+        y, two = ay - FEED + 14, source.breaker_poles == 2
+        self.wire((ax, ay, ax, y, ax + 14, y), live)
+        self._pole("F3", "1", "2", ax + 14, y, down=False)
+        self.note(ax + 24, y - 12, "F3", 10.5, "middle", "label:F3")
+        end = bx
+        self.wire((bx, by, bx, y), back)
+        if two:
+            self.wire((bx, y, bx - 14, y), back)
+            self._pole("F3", "3", "4", bx - 34, y, down=False)
+            self.note(bx - 24, y - 12, "F3", 10.5, "middle", "label:F3")
+            end = bx - 34
+        if not source.transformed:
+            self.note(ax + 40, y + 4, self._source_words(0), 9.5, "start")
+            self.note(end - 6, y + 4, self._source_words(1), 9.5, "end")
+            return
+        middle = (ax + end) / 2
+        self.wire((ax + 34, y, middle - 16, y), "F3:1")
+        self.wire((middle + 16, y, end, y), "T1:s2")
+        self.marks += [Ink(circle(middle - 6, y, 10)), Ink(circle(middle + 6, y, 10))]
+        feeds = " ".join(f"F6:{2 * k + 1} {f}" for k, f in enumerate(source.feeds))
+        self.note(middle, y + 24, f"T1  {feeds}", 9, "middle", "label:T1")
+        if source.earthed:
+            self._earth(bx, y)
 
     def _earth(self, x: float, y: float) -> None:
         """The link to earth, before every load."""
@@ -349,17 +397,16 @@ class _Painter:
         return NOTE * deepest
 
 
-def draw_control(circuit: Circuit, style: Style, *, school: str | None = None, kind: str = "ac") -> CircuitDrawing:
+def draw_control(circuit: Circuit, style: Style, school: str = "iec") -> CircuitDrawing:
     """The control circuit.
 
     Parameters
     ----------
     style : ``columns`` (IEC 60617 type symbols) or ``ladder`` (North American symbols)
     school : of the wire colours
-    kind : ``ac`` or ``dc``
 
     References
     ----------
     IEC 61082-1, IEC 60617; NEMA ICS 19 for the ladder's symbols.
     """
-    return _Painter(circuit, style, control_colour(school, kind)).paint()
+    return _Painter(circuit, style, Colours(circuit, school)).paint()

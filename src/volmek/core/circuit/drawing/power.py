@@ -1,8 +1,9 @@
 """The power circuit as a drawing: all conductors of a way side by side, branches beside each other, the motor at the foot."""
 
-from volmek.core.circuit.drawing.control import COLOURS, CircuitDrawing, Ink, Place, Style
+from volmek.core.circuit.drawing.control import CircuitDrawing, Ink, Place, Style
 from volmek.core.circuit.drawing.layout import Layout, Piece
 from volmek.core.circuit.drawing.symbols import Form
+from volmek.core.circuit.model.colours import Colours
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.model.notation import Element, Node
 from volmek.core.results.drawing import Shape, arc, circle, line, rect, text
@@ -20,17 +21,17 @@ def _index(token: str, p: int, ends: str) -> int:
 
 
 class _Power:
-    def __init__(self, circuit: Circuit, style: Style, school: str | None) -> None:
+    def __init__(self, circuit: Circuit, style: Style, school: str) -> None:
         self.c, self.style = circuit, style
-        self.n = 3 if "L2" in circuit.sources else 1
-        self.colours = COLOURS[school or "iec"]
+        self.n = 1 if circuit.single_phase else 3
+        self.colours = Colours(circuit, school)
         self.marks: list[Ink] = []
         self.places: list[Place] = []
         self.motor_xs: list[float] = []
         lines = [self._line(t, e) for t, e in circuit.power_lines]
         rails = tuple(
             dict.fromkeys(
-                x[0].name for x in lines if isinstance(x[0], Node) and x[0].name in ("L{p}", "L1", "N", "ring{p}")
+                x[0].name for x in lines if isinstance(x[0], Node) and x[0].name in ("L{p}", "L1", "L2", "N", "ring{p}")
             )
         )
         self.layout = Layout(tuple(lines), rails, ("star", "star2", "star3", "star4", MOTOR))
@@ -58,14 +59,15 @@ class _Power:
     def y(self, level: float) -> float:
         return TOP + ROW * level
 
-    def colour(self, index: int) -> str:
-        if self.n == 1:
-            return self.colours[0]
-        return self.colours[index]
-
     def wire(self, points: tuple[float, ...], terminal: str, index: int) -> None:
+        del index
         self.marks.append(
-            Ink(line(*points), f"wire:{self.c.number_of.get(terminal, '')}", conductor=self.colour(index), at=terminal)
+            Ink(
+                line(*points),
+                f"wire:{self.c.number_of.get(terminal, '')}",
+                conductor=self.colours.at(terminal),
+                at=terminal,
+            )
         )
 
     def paint(self) -> CircuitDrawing:
@@ -287,7 +289,7 @@ def _side(x: float, y: float, height: float, *, left: bool) -> Shape:
     return arc(x, y + height / 2, height / 2, 90 if left else -90, 270 if left else 90)
 
 
-def draw_power(circuit: Circuit, style: Style, *, school: str | None = None) -> CircuitDrawing:
+def draw_power(circuit: Circuit, style: Style, school: str = "iec") -> CircuitDrawing:
     """The power circuit.
 
     Parameters

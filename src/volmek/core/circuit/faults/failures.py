@@ -198,7 +198,7 @@ class Programme:
         ]
         tries += [(f"trip {x}", f"is not dropped by {x}") for x in c.of_kind("overload")]
         tries += [(f"press {x}", f"is not dropped by {x}") for x in c.of_kind("emergency_stop")]
-        tries += [("lose L3", "is not dropped by the phase monitor F2")] if "F2" in c.devices else []
+        tries += [(c.monitor_trial[0], "is not dropped by the phase monitor F2")] if "F2" in c.devices else []
         for operation, words in tries:
             s = self._do(started, operation, 1.0)
             self._look(f"after '{operation}'", s)

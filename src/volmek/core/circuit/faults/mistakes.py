@@ -207,7 +207,7 @@ def _star_delta(look: _Looked) -> Iterator[Mistake]:
 
 def _single_phase(look: _Looked) -> Iterator[Mistake]:
     c = look.c
-    if "L2" in c.sources or not c.feeders:
+    if not c.single_phase or not c.feeders:
         return
     out = look.running()
     if any(t.startswith("C1:") for t in out.alive):
@@ -233,7 +233,7 @@ def _single_phase(look: _Looked) -> Iterator[Mistake]:
 
 def _direction(look: _Looked) -> Iterator[Mistake]:
     """With its first feeder in the motor must turn forward."""
-    if "L2" in look.c.sources and look.c.feeders and ("K2", "K3") not in look.c.forbidden:
+    if not look.c.single_phase and look.c.feeders and ("K2", "K3") not in look.c.forbidden:
         turns = look.running(look.c.feeders[0])
         if turns.direction == "reverse":
             yield Mistake("Two phases are exchanged on the way to the motor.", "It turns the wrong way.")

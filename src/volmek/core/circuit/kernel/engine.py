@@ -49,7 +49,7 @@ def _meets(circuit: Circuit) -> bool:
     """Some pole of the power circuit lies on a node of the control circuit, so that a coil can be held through it."""
     node = circuit.node_of
     control = [c.terminals for c in circuit.contacts if c.circle == "control"] + [x.terminals for x in circuit.loads]
-    nodes = {node[t] for ends in control for t in ends}
+    nodes = {node[t] for ends in control for t in ends} - {node[t] for s, t in circuit.sources.items() if s == RETURN}
     return any(node[t] in nodes for c in circuit.contacts if c.circle == "power" for t in c.terminals)
 
 
@@ -80,8 +80,8 @@ class Engine:
         self.welded = frozenset(s for s in stuck if ":" not in s)
         self.stuck_poles = frozenset(s for s in stuck if ":" in s)
         self.held = frozenset(c.device for c in circuit.contacts if c.name in self.stuck_poles and c.circle == "power" and circuit.devices[c.device].kind == "contactor")  # fmt: skip
-        poles_matter = circuit.common_live and _meets(circuit)
-        self.contacts = [c for c in circuit.contacts if c.circle == "control" or poles_matter]
+        poles_matter = circuit.source.from_lines and LIVE in circuit.sources and _meets(circuit)
+        self.contacts = [c for c in circuit.contacts if c.circle == "control" or (c.circle == "power" and poles_matter)]
         self.always = 0
         self.masks: list[dict[int, int]] = [defaultdict(int) for _ in self.names]
         for bit, c in enumerate(self.contacts):
@@ -114,8 +114,8 @@ class Engine:
         self.live = {node[self.circuit.sources[LIVE]]} if LIVE in self.circuit.sources else set()
         if "LF5" in self.circuit.sources:
             self.live_heater = node[self.circuit.sources["LF5"]]
-        if self.circuit.common_live:
-            self.live.add(node[self.circuit.sources[self.circuit.control_phases[0]]])
+        if self.live and self.circuit.source.from_lines:
+            self.live.add(node[self.circuit.sources[self.circuit.source.feeds[0]]])
         self.back = {node[self.circuit.sources[RETURN]]} if RETURN in self.circuit.sources else set()
         self.edges: dict[int, list[tuple[int, int]]] = defaultdict(list)
         for bit, c in enumerate(self.contacts):

@@ -10,8 +10,6 @@ import numpy.typing as npt
 
 from volmek.core.circuit.model.netlist import Circuit, Joined, Winding
 
-#: Phase voltages, the neutral at nothing.
-PHASORS = {"L1": 1 + 0j, "L2": complex(-0.5, -sqrt(3) / 2), "L3": complex(-0.5, sqrt(3) / 2), "N": 0j}
 LINE = sqrt(3)
 A = complex(-0.5, sqrt(3) / 2)
 #: Impedance of a winding at rest, of the main field of an autotransformer, and how well its halves are coupled.
@@ -59,7 +57,11 @@ class PowerNet:
         ]
         self.windings = [w for w in circuit.windings if not w.name.startswith("R") or not circuit.rotor_steps]
         self.sources = {p: node[circuit.sources[p]] for p in ("L1", "L2", "L3", "N") if p in circuit.sources}
-        self.single = "L2" not in self.sources
+        self.single = circuit.single_phase
+        supply = circuit.supply
+        # In units in which a line stands at 1 against the star point, and a single-phase motor has 1 across it.
+        unit = 1 / abs(supply.phasor(supply.taken[0]) - supply.phasor(supply.taken[1])) if self.single else LINE
+        self.phasors = {p: unit * supply.phasor(p) for p in ("L1", "L2", "L3", "N")}
         self.star = circuit.rated_share < 0.9 or ("K2", "K3") in circuit.forbidden
         self.terminals: dict[int, list[str]] = {}
         touched = {n for _, a, b in self.poles for n in (a, b)} | {
@@ -100,7 +102,7 @@ class PowerNet:
                 top, tap = root(node[w.a]), root(node[w.b])
                 if tap in fed or top == tap:
                     shorts.append((w.name[:2], w.name[:2]))
-        known = {n: PHASORS[line] for n, line in fed.items()}
+        known = {n: self.phasors[line] for n, line in fed.items()}
         voltage = self._solve(root, known, star=star)
         found = {w.name: (voltage[root(node[w.a])] - voltage[root(node[w.b])]) / LINE for w in self.windings}
         alive = frozenset(t for n, ts in self.terminals.items() for t in ts if root(n) in fed)

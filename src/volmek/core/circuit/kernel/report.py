@@ -89,7 +89,8 @@ def as_json(circuit: Circuit) -> dict[str, object]:
         "lamp_table": lamp_table(circuit),
         "restart": circuit.restart,
         "declared": dict(circuit.declared),
-        "control_phases": list(circuit.control_phases),
+        "control_phases": [x for x in circuit.source.feeds if x != "N"],
+        "control_source": circuit.source.words,
     }  # fmt: skip
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 
 from volmek.core.circuit.kernel.dynamics import STEP_S, Dynamics, usual
 from volmek.core.circuit.kernel.engine import Engine, Positions
+from volmek.core.circuit.kernel.feed import Feed
 from volmek.core.circuit.kernel.power import PowerNet, PowerState
 from volmek.core.circuit.model.netlist import (
     FULL,
@@ -40,7 +41,7 @@ SWITCHES_AT = 0.75
 MANY = 40
 LINES = ("L1", "L2", "L3")
 OPERATIONS = (
-    "press X, release X, turn X POSITION, trip F1, reset F1, lose L1|L2|L3|N, restore L1|L2|L3|N, swap L1 L2, voltage PCT, open X, close X, "
+    "press X, release X, turn X POSITION, trip F1, reset F1, lose L1|L2|L3|N|C, restore L1|L2|L3|N|C, swap L1 L2, voltage PCT, open X, close X, "
     "push K1, let K1, wait SECONDS"
 )
 
@@ -104,6 +105,7 @@ class Simulator:
     def __post_init__(self) -> None:
         self.engine = self.with_engine or Engine(self.circuit)
         self.power = PowerNet(self.circuit)
+        self.feed = Feed(self.circuit)
         self.overloads = [self.engine.index[x] for x in self.circuit.of_kind("overload")]
         self.monitor = self.engine.index.get("F2")
         self.main = self.engine.index.get("Q1")
@@ -125,17 +127,15 @@ class Simulator:
         return self.power.state(self.engine.closed_poles(s.positions), self.present(s))
 
     def supplied(self, s: State) -> bool:
-        """The control circuit has a voltage: its breaker is closed and its lines are there, or the motor gives one back."""
-        e = self.engine
-        if any(s.positions[e.index[b]] == 0 for b in ("F3",) if b in e.index):
-            return False
-        away = [p for p in self.circuit.control_phases if p in s.lost]
-        if self.circuit.common_live or len(self.circuit.control_phases) == 1:
-            away += ["N"] if "N" in s.lost else []
-        if not away:
+        """The control rails have their voltage: every breaker on the way is closed, and its conductors are there or the motor gives one back."""
+        at = self.engine.where(s.positions)
+        there = frozenset(x for x in self.circuit.conductors if x not in s.lost)
+        if self.feed.alive(at, there):
             return True
-        turning = abs(s.speed) > FEEDS_BACK and self._fed(s)
-        return turning and len(s.lost) == 1 and away != ["N"] and "L2" in self.power.sources
+        away = [p for p in self.circuit.source.feeds if p in s.lost]
+        if len(s.lost) != 1 or away == ["N"] or not away or self.circuit.single_phase:
+            return False
+        return abs(s.speed) > FEEDS_BACK and self._fed(s) and self.feed.alive(at, there | s.lost)
 
     def _fed(self, s: State) -> bool:
         return any(s.positions[self.engine.index[k]] in (IN, GOING_OUT) for k in self.circuit.feeders)
@@ -207,7 +207,9 @@ class Simulator:
         # Behind the contactor it sees what the contactor lets through.
         there = not self.circuit.monitor_behind or self._fed(s)
         lost = s.lost if self.circuit.watches_neutral else s.lost - {"N"}
-        healthy = there and not lost and sequence and s.voltage_pct >= UNDERVOLTAGE_PCT
+        measured = self.circuit.monitor_behind or self.main is None or s.positions[self.main] == 1
+        lost = lost & {*self.circuit.supply.taken, *(["N"] if self.circuit.watches_neutral else [])}
+        healthy = there and measured and not lost and sequence and s.voltage_pct >= UNDERVOLTAGE_PCT
         at = s.positions[self.monitor]
         quick = not self.circuit.monitor_behind or bool(lost)
         if healthy and at == 0:
@@ -371,7 +373,7 @@ class Simulator:
             return self.advance(s, _number(rest[0], operation, 0, 3600), log)
         if verb == "voltage" and len(rest) == 1:
             return self._done(replace(s, voltage_pct=_number(rest[0].rstrip("%"), operation, 0, 150)))
-        if verb in ("lose", "restore") and len(rest) == 1 and rest[0] in (*LINES, "N"):
+        if verb in ("lose", "restore") and len(rest) == 1 and rest[0] in (*LINES, "N", "C"):
             lost = s.lost | {rest[0]} if verb == "lose" else s.lost - {rest[0]}
             return self._done(replace(s, lost=lost))
         if verb == "swap" and len(rest) == 2 and all(x in LINES for x in rest) and rest[0] != rest[1]:
@@ -420,7 +422,7 @@ class Simulator:
         direction = power.direction
         if abs(s.speed) > 0.02:
             direction = "forward" if s.speed > 0 else "reverse"
-            if "L2" not in self.power.sources and power.direction != "none":
+            if self.circuit.single_phase and power.direction != "none":
                 direction = power.direction
         elif power.connection == "off":
             direction = "none"

@@ -118,7 +118,7 @@ def frame(sim: Simulator, s: State) -> Frame:
     """What is seen now."""
     e = sim.engine
     mask = e.closed(s.positions)
-    breaker = ["F3:1-2"] if "F3" in e.index and s.positions[e.index["F3"]] else []
+    breaker = [c.name for c in sim.circuit.contacts if c.circle == "feed" and s.positions[e.index[c.device]]]
     closed = [c.name for bit, c in enumerate(e.contacts) if mask >> bit & 1 and c.circle == "control"]
     lamps = [name for name, lit in sim.lamps(s).items() if lit]
     motor = sim.motor(s)

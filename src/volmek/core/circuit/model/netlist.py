@@ -8,6 +8,8 @@ from itertools import pairwise
 from typing import Generic, Literal, TypeVar
 
 from volmek.core.circuit.model.notation import Element, Line, Node, Parallel, Terminal, parse_line
+from volmek.core.installation.control import ControlSource
+from volmek.core.installation.supply import SupplySystem
 
 T = TypeVar("T")
 
@@ -36,7 +38,8 @@ DeviceKind = Literal[
     "contactor", "relay", "timer", "star_delta_timer", "button", "emergency_stop", "selector", "overload", "monitor", "breaker",
     "field", "lamp", "buzzer", "heater", "soft_starter", "motor", "resistor", "transformer", "capacitor", "strip",
 ]  # fmt: skip
-Circle = Literal["control", "power"]
+BreakerForm = Literal["breaker", "fuse", "motor_breaker"]
+Circle = Literal["control", "power", "feed"]
 
 #: Positions of a contactor or relay; HELD is out, with one pole welded: mirror contacts then stay open.
 OUT, GOING_IN, IN, GOING_OUT, HELD = range(5)
@@ -63,6 +66,7 @@ class Device:
     time_s : setting of a time relay, ramp of a soft starter
     pause_s : pause of a star-delta relay, ramp down of a soft starter
     opens : a field contact that opens on what it watches
+    form : what a breaker really is: ``breaker``, ``fuse`` or ``motor_breaker``
     """
 
     designation: str
@@ -73,6 +77,7 @@ class Device:
     time_s: float = 0.0
     pause_s: float = 0.0
     opens: bool = False
+    form: BreakerForm = "breaker"
 
 
 @dataclass(frozen=True, slots=True)
@@ -201,11 +206,10 @@ class Circuit:
     meanings : what each lamp says
     restart : what happens when the supply comes back, in words
     declared : rules that are broken on purpose, with the reason
-    earthed : one side of the control supply is earthed
-    control_phases : lines that feed the control
+    source : of the control circuit, and ``supply`` of the starter
+    feed : wires from the tap, or from outside, to the control breaker, and from the lines to the phase monitor
     monitor_behind : the phase monitor is tapped behind the contactor
     rated_share : voltage on a winding over the line voltage when the motor runs
-    common_live : the control's live side is a line of the power circuit
     watches_neutral : the phase monitor is a four-wire one
     """
 
@@ -217,6 +221,9 @@ class Circuit:
     sources: Mapping[str, str]
     lines: tuple[Line, ...]
     power_lines: tuple[tuple[str, str], ...]
+    source: ControlSource
+    supply: SupplySystem
+    feed: tuple[Wire, ...] = ()
     forbidden: tuple[tuple[str, str], ...] = ()
     mechanical: tuple[tuple[str, str], ...] = ()
     feeders: tuple[str, ...] = ()
@@ -226,19 +233,41 @@ class Circuit:
     meanings: Mapping[str, str] = field(default_factory=dict)
     restart: str = ""
     declared: Mapping[str, str] = field(default_factory=dict)
-    earthed: bool = True
-    control_phases: tuple[str, ...] = ("L1",)
     monitor_behind: bool = False
     rated_share: float = 1.0
-    common_live: bool = False
     watches_neutral: bool = False
+
+    @property
+    def earthed(self) -> bool:
+        """An earth fault of the control circuit acts; unknown is judged as the worse case."""
+        return self.source.earthed is not False
+
+    @property
+    def single_phase(self) -> bool:
+        """Its motor has one phase."""
+        return any(w.name == "main" for w in self.windings)
+
+    @property
+    def monitor_trial(self) -> tuple[str, str]:
+        """Operations that make the phase monitor drop out and pull in again, of a line that does not feed the control where there is one."""
+        if self.single_phase:
+            return "voltage 80", "voltage 100"
+        free = [x for x in self.supply.taken_lines if x not in self.source.feeds]
+        line = free[-1] if free else self.supply.taken_lines[-1]
+        return f"lose {line}", f"restore {line}"
+
+    @property
+    def conductors(self) -> tuple[str, ...]:
+        """What can be lost at the incomer: the conductors taken, the neutral of the control, a supply of its own as ``C``."""
+        more = [x for x in self.source.lost_with if self.loads] + (["N"] if self.watches_neutral else [])
+        return tuple(dict.fromkeys([*(x for x in self.supply.taken if x in self.sources), *more]))
 
     @cached_property
     def node_of(self) -> dict[str, int]:
         """Each terminal's node: terminals that wires join have the same."""
         joined: Joined[str] = Joined()
         root = joined.root
-        for wire in self.wires:
+        for wire in (*self.wires, *self.feed):
             joined.join(wire.a, wire.b)
         ends = [c.terminals for c in self.contacts] + [x.terminals for x in self.loads]
         for pair in ends:
@@ -255,7 +284,7 @@ class Circuit:
     def number_of(self) -> dict[str, str]:
         """Wire number at each terminal, empty where no wire is connected."""
         found: dict[str, str] = dict.fromkeys(self.node_of, "")
-        for wire in self.wires:
+        for wire in (*self.feed, *self.wires):
             found[wire.a] = found[wire.b] = wire.number
         return found
 

@@ -75,7 +75,7 @@ def prove(circuit: Circuit, engine: Engine | None = None) -> list[Proof]:
     found.append(_reachable(walk))
     if "Jog" in {d.label for d in circuit.devices.values()}:
         found.append(_jog(walk))
-    if circuit.common_live and any(
+    if circuit.source.from_lines and any(
         t.startswith("K") and t[-2] == ":" for w in circuit.wires if w.circle == "control" for t in (w.a, w.b)
     ):
         found.append(_backfeed(walk))
@@ -142,7 +142,7 @@ def _drops(walk: Walk, rule: str, devices: list[str]) -> Proof:
             active = (value == 0) if index is None or selector else value not in (walk.e.at_rest()[index],)
             held = [k for k in walk.coils if k in walk.states_live[state]]
             if held and (not known or active):
-                how = {"overload": f"trip {name}", "monitor": "lose L3"}.get(
+                how = {"overload": f"trip {name}", "monitor": walk.e.circuit.monitor_trial[0]}.get(
                     walk.e.kinds[walk.e.index[name]], f"press {name}"
                 )
                 story = walk.explored.story(state)
@@ -257,7 +257,7 @@ def full_states(walk: Walk) -> Iterator[tuple[Positions, State, str]]:
                     continue
                 opened = list(positions)
                 i = e.index[name]
-                opened[i] = {"monitor": 0, "overload": 1}.get(e.kinds[i], PRESSED)
+                opened[i] = {"monitor": 0, "breaker": 0, "overload": 1}.get(e.kinds[i], PRESSED)
                 yield tuple(opened), state, ""
 
 

@@ -74,7 +74,7 @@ def _inputs(e: Engine) -> list[Input]:
         if kind in ("contactor", "relay", "timer", "star_delta_timer", "soft_starter"):
             continue
         contact = e.contacts[bits[0]]
-        if len(bits) == 1 and rest[i] in contact.closed_in and kind in ("button", "emergency_stop", "overload", "monitor") and not (kind == "monitor" and e.circuit.monitor_behind):  # fmt: skip
+        if len(bits) == 1 and rest[i] in contact.closed_in and kind in ("button", "emergency_stop", "overload", "monitor", "breaker") and not (kind == "monitor" and e.circuit.monitor_behind):  # fmt: skip
             chains.setdefault(ways[bits[0]], []).append((name, bits[0]))
             continue
         buttons = (REST, HALF, PRESSED) if len(bits) > 1 else (REST, PRESSED)
@@ -209,7 +209,7 @@ class Walk:
         if kind == "overload":
             return f"reset {name}" if after else f"trip {name}"
         if kind == "monitor":
-            return "restore L3" if after else "lose L3"
+            return self.e.circuit.monitor_trial[1 if after else 0]
         if kind == "selector":
             return f"turn {name} {self.e.circuit.devices[name].positions[after]}"
         return f"close {name}" if after else f"open {name}"

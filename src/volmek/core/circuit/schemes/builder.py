@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from volmek.core.circuit.model.netlist import (
     LIVE,
@@ -17,7 +18,10 @@ from volmek.core.circuit.model.netlist import (
     positions_closed,
 )
 from volmek.core.circuit.model.notation import Line, parallel, series
+from volmek.core.circuit.schemes.feed import make_feed
 from volmek.core.document.model import StarterDocument
+from volmek.core.installation.control import ControlSource, control_source
+from volmek.core.installation.supply import SupplySystem, supply_system
 
 #: Places of a contactor's own contacts, of a block on its front and of one at its side, in the order they are taken.
 NO_PLACES = ("13-14", "53-54", "83-84", "63-64", "73-74", "113-114", "143-144")
@@ -33,9 +37,9 @@ SPARE: dict[str, tuple[tuple[str, str], ...]] = {
 POLES = (("1", "2"), ("3", "4"), ("5", "6"))
 KINDS: tuple[tuple[str, DeviceKind, str], ...] = (
     ("KT", "timer", "Time relay"), ("K", "contactor", "Contactor"), ("P", "lamp", "Lamp"), ("H", "buzzer", "Buzzer"), ("E", "heater", "Heater"),
-    ("F1", "overload", "Overload relay"), ("F4", "overload", "Second overload relay"), ("F2", "monitor", "Phase monitor"), ("F", "breaker", "Breaker"),
+    ("F3", "breaker", "Control breaker"), ("F6", "breaker", "Primary breaker"), ("F1", "overload", "Overload relay"), ("F4", "overload", "Second overload relay"), ("F2", "monitor", "Phase monitor"), ("F", "breaker", "Breaker"),
     ("Q", "breaker", "Main breaker"), ("S0", "emergency_stop", "Emergency stop"), ("S", "button", "Push-button"), ("B", "field", "Field contact"),
-    ("G", "soft_starter", "Soft starter"), ("M", "motor", "Motor"), ("T", "transformer", "Transformer"), ("R", "resistor", "Resistor"),
+    ("G", "soft_starter", "Soft starter"), ("M", "motor", "Motor"), ("T1", "transformer", "Control transformer"), ("T", "transformer", "Autotransformer"), ("R", "resistor", "Resistor"),
     ("C", "capacitor", "Capacitor"), ("X", "strip", "Terminal strip"),
 )  # fmt: skip
 
@@ -77,6 +81,16 @@ class Builder:
     armed: str = "bus"
     after_overload: str = "o"
     rated_share: float = 1.0
+
+    @cached_property
+    def system(self) -> SupplySystem:
+        """The supply."""
+        return supply_system(self.document)
+
+    @cached_property
+    def source(self) -> ControlSource:
+        """The control source."""
+        return control_source(self.document, self.system)
 
     def device(
         self, designation: str, kind: DeviceKind, label: str, *, positions: tuple[str, ...] = (), closed_in: Mapping[str, tuple[int, ...]] | None = None,
@@ -141,6 +155,11 @@ class Builder:
     # What every circuit has in common
 
     @property
+    def four_wire(self) -> bool:
+        """The phase monitor watches the neutral too."""
+        return self.document.control.phase_monitor == "four_wire"
+
+    @property
     def monitored(self) -> bool:
         """There is a phase monitor whose contact lies in front of everything."""
         return self.document.control.phase_monitor in ("three_wire", "four_wire")
@@ -148,9 +167,6 @@ class Builder:
     def head(self, *, stop: bool = True, to: str = "bus") -> None:
         """From the live side over monitor, overload, emergency stop and stop to the bus."""
         c = self.document.control
-        before = self.monitored and not self.monitor_behind
-        if before:
-            self.line(LIVE, "F2:11-14", "m")
         overload = self.overload_contacts() if c.overload_contact in (None, "line_side") else ""
         emergency = "S0:1-2" if c.emergency_stop else ""
         stops = self.stop_buttons() if stop else ""
@@ -161,8 +177,18 @@ class Builder:
             self.line(self.after_monitor(), to)
 
     def after_monitor(self) -> str:
-        """The node behind the monitor's contact, the live side where there is none."""
-        return "m" if self.monitored and not self.monitor_behind else LIVE
+        """The node behind the contacts of main breaker and monitor at the head of the chain; the live side where there are none."""
+        node = LIVE
+        if self.source.alive_with_main_off:
+            node = self._entry(node, "Q1:13-14", "q")
+        if self.monitored and not self.monitor_behind:
+            node = self._entry(node, "F2:11-14", "m")
+        return node
+
+    def _entry(self, node: str, contact: str, to: str) -> str:
+        if to not in self.control.nodes:
+            self.line(node, contact, to)
+        return to
 
     def overload_contacts(self) -> str:
         """Break contacts of all overload relays in series; nothing where the breaker is the overload protection."""
@@ -272,16 +298,28 @@ class Builder:
         self.meanings["P8"] = "heater"
 
     def supply(self) -> None:
-        """Control breaker, and transformer with the link to earth; the feeding terminal of each side comes first."""
-        self.control.join(LIVE, "F3:2")
-        self.control.join(RETURN, "T1:s2" if self.document.control.source == "transformer" else "X1:N")
+        """The two rails: the feeding terminal of each comes first."""
         self.device("F3", "breaker", "Control breaker")
+        self.control.join(LIVE, "F3:2")
+        self.control.join(RETURN, self.return_terminal)
+
+    @property
+    def return_terminal(self) -> str:
+        """Terminal at which the return begins."""
+        source = self.source
+        if source.breaker_poles == 2:
+            return "F3:4"
+        return "T1:s2" if source.transformed else f"X1:{source.rails[1].name}"
 
     def circuit(self) -> Circuit:
         """The finished circuit: contacts and loads found from the lines, wires numbered."""
         for element, _ in [*self.control.elements, *self.power.elements]:
             self._known(element.device)
         contacts: dict[str, Contact] = {}
+        feed = make_feed(self) if LIVE in self.control.nodes else ([], [])
+        for contact in feed[1]:
+            self._known(contact.device)
+            contacts[contact.name] = contact
         loads: dict[str, Load] = {}
         found: list[tuple[Netlist, Circle]] = [(self.control, "control"), (self.power, "power")]
         for net, circle in found:
@@ -296,8 +334,8 @@ class Builder:
             for a, b in SPARE.get(device.kind, ()):
                 spare = Contact(name, a, b, positions_closed(device, a, b), "control")
                 contacts.setdefault(spare.name, spare)
-        c, supply = self.document.control, self.document.supply
-        sources = {LIVE: "F3:2", RETURN: "T1:s2" if c.source == "transformer" else "X1:N"}
+        c = self.document.control
+        sources = {LIVE: "F3:2", RETURN: self.return_terminal} if LIVE in self.control.nodes else {}
         if c.heater:
             sources |= {"LF5": "F5:1", "NF5": "X1:NF5"}
         for p in ("L1", "L2", "L3", "N"):
@@ -309,7 +347,7 @@ class Builder:
             for terminals in net.nodes.values():
                 for t in terminals:
                     self._known(t.partition(":")[0])
-        numbers = {LIVE: "1", RETURN: "0", "LF5": "H1", "NF5": "H0"}
+        numbers = {LIVE: self.source.rails[0].number, RETURN: self.source.rails[1].number, "LF5": "H1", "NF5": "H0"}
         power_numbers = {p: p for p in ("L1", "L2", "L3", "N")} | {
             n: n for n in self.power.order if n[0] in "123456789"
         }
@@ -318,22 +356,18 @@ class Builder:
             if ends and n not in power_numbers:
                 power_numbers[n] = "-".join(ends) if n.startswith("#") else ends[0]
         mechanical = () if c.mechanical_interlock is False else tuple(self.mechanical)
-        from_source = c.source or "common"
-        single = self.document.motor.phases == 1
-        first = c.control_phase or "L1"
-        second = {"L1": "L2", "L2": "L3", "L3": "L1"}[first]
-        between = (from_source == "transformer" and not single) or (c.voltage_v or 230) > 0.8 * (
-            supply.line_voltage_v or 400
-        )
+        for wire in feed[0]:
+            for t in (wire.a, wire.b):
+                if not t.startswith("supply:"):
+                    self._known(t.partition(":")[0])
         return Circuit(
             self.devices, tuple(contacts.values()), tuple(loads.values()),
             (*self.control.wires(numbers, "control"), *self.power.wires(power_numbers, "power")),
-            tuple(self.windings), sources, tuple(self.lines), tuple(self.power_lines), tuple(self.forbidden), mechanical,
+            tuple(self.windings), sources, tuple(self.lines), tuple(self.power_lines), self.source, self.system,
+            tuple(feed[0]), tuple(self.forbidden), mechanical,
             tuple(self.feeders), tuple(self.rotor_steps), tuple(dict.fromkeys(self.starts)), tuple(dict.fromkeys(self.stops)),
-            self.meanings, self.restart, self.declared, earthed=c.earthed is not False,
-            control_phases=(first, second) if between else (first,), monitor_behind=self.monitor_behind and self.monitored,
-            watches_neutral=c.phase_monitor == "four_wire",
-            rated_share=self.rated_share, common_live=from_source == "common" and not between,
+            self.meanings, self.restart, self.declared, monitor_behind=self.monitor_behind and self.monitored,
+            watches_neutral=c.phase_monitor == "four_wire", rated_share=self.rated_share,
         )  # fmt: skip
 
 

@@ -2,7 +2,7 @@
 
 from math import sqrt
 
-from volmek.core.circuit.model.netlist import LIVE, Winding
+from volmek.core.circuit.model.netlist import Winding
 from volmek.core.circuit.schemes.builder import Builder
 from volmek.core.circuit.schemes.front import front
 
@@ -61,9 +61,7 @@ def _held_by_pole(b: Builder) -> None:
     """As it is often built: start first, the load side of a pole keeps the coil in; only what lies behind can drop it."""
     b.restart = "Stays off after a supply failure; a welded pole keeps the coil in."
     c = b.document.control
-    m = "m" if b.monitored else LIVE
-    if b.monitored:
-        b.line(LIVE, "F2:11-14", "m")
+    m = b.after_monitor()
     b.control.join("x", "K1:2")
     b.line(m, b.start_buttons(), "x")
     stop = b.stop_buttons()

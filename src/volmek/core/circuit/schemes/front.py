@@ -1,6 +1,5 @@
 """From the live side to the node ``r`` behind which a method has its coils: how it is started, held and stopped."""
 
-from volmek.core.circuit.model.netlist import LIVE
 from volmek.core.circuit.model.notation import parallel, series
 from volmek.core.circuit.schemes.builder import Builder
 
@@ -75,8 +74,6 @@ def _maintained(b: Builder) -> None:
     c = b.document.control
     b.armed = "e"
     overload = b.overload_contacts() if c.overload_contact in (None, "line_side") else ""
-    if b.monitored:
-        b.line(LIVE, "F2:11-14", "m")
     if c.emergency_stop:
         _latched(b, overload, reset="S4", relay=("K6", "Latch"))
         b.restart = "Stays off after a supply failure, a trip or the emergency stop until reset is pressed; then a maintained contact calls it."
@@ -120,8 +117,6 @@ def _standby(b: Builder) -> None:
     b.device("K7", "relay", "Alarm relay")
     b.stops += ["S5", "S6"]
     overload = b.overload_contacts()
-    if b.monitored:
-        b.line(LIVE, "F2:11-14", "m")
     if c.emergency_stop:
         _latched(b, overload, reset="S9", relay=("K8", "Permission"))
     else:

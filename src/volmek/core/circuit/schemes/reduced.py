@@ -110,8 +110,6 @@ def soft_starter(b: Builder) -> None:
         "G1", "soft_starter", "Soft starter", time_s=b.times_s.get("G1", 8.0), pause_s=b.times_s.get("G1.stop", 4.0)
     )
     b.device("K6", "relay", "Run relay")
-    if b.monitored:
-        b.line("L", "F2:11-14", "m")
     b.line(
         b.after_monitor(),
         b.overload_contacts(),

@@ -11,7 +11,12 @@ RUN_CAPACITOR, START_CAPACITOR = -1.5j, -0.6j
 
 def _feed(b: Builder) -> None:
     _one(b, "L1 > Q1:1-2 > 1L1")
-    _one(b, "N > Q1:3-4 > 1N")
+    _one(b, f"{_second(b)} > Q1:3-4 > 1{_second(b)}")
+
+
+def _second(b: Builder) -> str:
+    """The conductor that the current comes back on: the neutral, or a second line."""
+    return b.system.taken[1]
 
 
 def _one(b: Builder, text: str, drawn: str | None = None) -> None:
@@ -33,7 +38,8 @@ def direct(b: Builder) -> None:
     b.coil("r", "K1:A1")
     _feed(b)
     _one(b, "1L1 > K1:1-2 > F1:1-2 > K1:3-4 > F1:3-4 > R > M1:R" if b.relay else "1L1 > K1:1-2 > R > M1:R")
-    _one(b, "1N > K1:5-6 > F1:5-6 > B > M1:B" if b.relay else "1N > K1:3-4 > B > M1:B")
+    back = f"1{_second(b)}"
+    _one(b, f"{back} > K1:5-6 > F1:5-6 > B > M1:B" if b.relay else f"{back} > K1:3-4 > B > M1:B")
     _windings(b, run=kind in ("capacitor_run", "capacitor_start_run"), start=on_button)
 
 
@@ -81,7 +87,7 @@ def _often_built(b: Builder) -> None:
         b.meanings["P1"] = "running K1"
     b.lamps_done = True
     _one(b, "1L1 > K1:1-2 > R > M1:R")
-    _one(b, "1N > K1:3-4 > B > M1:B")
+    _one(b, f"1{_second(b)} > K1:3-4 > B > M1:B")
     kind = b.document.motor.single_phase_kind
     _windings(
         b,
@@ -96,15 +102,16 @@ def reversing(b: Builder) -> None:
     control(b, rest=True)
     _feed(b)
     _one(b, "1L1 > F1:1-2 > F1:3-4 > 2L1" if b.relay else "1L1 > 2L1")
-    _one(b, "1N > F1:5-6 > 2N" if b.relay else "1N > 2N")
+    second = _second(b)
+    _one(b, f"1{second} > F1:5-6 > 2{second}" if b.relay else f"1{second} > 2{second}")
     start = b.document.control.reversed_winding == "start"
     fixed, turned = ("U1", ("Z1", "Z2")) if start else ("Z1", ("U1", "U2"))
     common = "U2" if start else "Z2"
-    _one(b, f"2N > M1:{common}")
+    _one(b, f"2{second} > M1:{common}")
     for k, (a, z) in (("K1", turned), ("K2", turned[::-1])):
         _one(b, f"2L1 > {k}:1-2 > {fixed}n")
         _one(b, f"2L1 > {k}:3-4 > {a}n")
-        _one(b, f"2N > {k}:5-6 > {z}n")
+        _one(b, f"2{second} > {k}:5-6 > {z}n")
     for t in (fixed, *turned):
         if t == "Z1":
             _one(b, "Z1n > C1:1", "Z1n > C1:1-2 > Z1c > M1:Z1")
