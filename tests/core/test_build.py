@@ -37,7 +37,15 @@ DRIVE: dict[str, Any] = {
 def document(scheme: str, **control: Any) -> StarterDocument:
     if scheme.startswith("single"):
         return parse(single_phase(starter={"type": scheme}, control=dict(control)))
-    return parse(iec(starter={"type": scheme}, control=dict(control), **DRIVE))
+    return parse(
+        iec(
+            starter={"type": scheme},
+            control=dict(control),
+            supply={"neutral": True},
+            protection={"device": "moulded_case_breaker"},
+            **DRIVE,
+        )
+    )
 
 
 def demo_starter(tag: str) -> StarterDocument:
@@ -100,9 +108,7 @@ def test_built_wire_by_wire_each_stage_shows_what_the_plan_says(scheme: str, ord
         done = [s for s in stage.steps if s.do]
         if not done:
             continue
-        sim = Simulator(
-            circuit, it.simulator.dynamics, loss_delay_s=it.simulator.loss_delay_s, on_delay_s=it.simulator.on_delay_s
-        )
+        sim = Simulator(circuit, it.simulator.dynamics, monitor_set=it.simulator.monitor_set)
         entries: list[Any] = run_script(sim, "; ".join(s.do for s in done))
         for step, entry in zip(done, entries, strict=True):
             for name, lit in entry["lamps"].items():
@@ -223,7 +229,7 @@ def found_causes(it: Live, plan: Plan, faults: tuple[str, ...]) -> list[str]:
             reads = dead.reads(check.a, check.b, check.operations)
             if reads != check.reads:
                 return [c.what for c in causes_of_check(plan, it.simulator, stage, n, reads)]
-        run = Run(Simulator(d.circuit, usual(0.1), d.engine(), loss_delay_s=sound.loss_delay_s))
+        run = Run(Simulator(d.circuit, usual(0.1), d.engine(), monitor_set=sound.monitor_set))
         for n, step in enumerate(stage.steps):
             run.step(step.do)
             seen = {
@@ -394,7 +400,7 @@ def test_every_other_observation_is_offered_and_its_causes_give_just_that(scheme
     sound = partial(it.simulator, plan.wires, stage.number)
     for cause in found[:12]:
         d = damage(sound.circuit, list(cause.faults))
-        run = Run(Simulator(d.circuit, usual(0.1), d.engine(), loss_delay_s=sound.loss_delay_s))
+        run = Run(Simulator(d.circuit, usual(0.1), d.engine(), monitor_set=sound.monitor_set))
         for step in stage.steps[: index + 1]:
             run.step(step.do)
         shown = run.done[-1].state

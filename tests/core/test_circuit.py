@@ -21,6 +21,7 @@ from volmek.core.circuit.kernel.power import PowerNet
 from volmek.core.circuit.kernel.report import auxiliary_contacts, crowded_terminals, lamp_table
 from volmek.core.circuit.kernel.simulate import Event, Simulator, operations
 from volmek.core.circuit.kernel.timeline import Operation, play
+from volmek.core.circuit.model.fitted import Fitted
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.model.notation import parallel, parse_line, series
 from volmek.core.circuit.proof.rules import lie_of, needs_mechanical, prove
@@ -159,7 +160,9 @@ def test_maintained_contacts_stand_by_and_float() -> None:
         auto, "press S4; release S4; turn S5 auto; close B1; wait 1; open B1; wait 1; turn S5 hand; wait 1; turn S5 off"
     )
     assert [("K1" in coils(e)) for e in say] == [False, False, False, True, True, False, False, True, True, False]
-    standby = circuit_of(parse({"tag": "A", "control": {"standby": True}}), {"KT2": 2, "KT3": 3, "KT4": 5})
+    standby = circuit_of(
+        parse({"tag": "A", "control": {"standby": True}}), Fitted(times_s={"KT2": 2, "KT3": 3, "KT4": 5})
+    )
     say = script(
         standby, "turn S5 ready; turn S6 stand-by; wait 3; wait 4; close B2; wait 1; open B2; wait 1; press S4; wait 1"
     )

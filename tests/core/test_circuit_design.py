@@ -8,6 +8,7 @@ from circuits import VARIANTS, made
 from samples import device, iec, run
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.faults.injection import damage
+from volmek.core.circuit.kernel.report import run_script
 from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.kernel.timeline import Operation, play
 from volmek.core.circuit.live import live
@@ -115,11 +116,19 @@ def test_without_a_plate_the_circuit_is_there_with_usual_times() -> None:
     assert sheet.control is None and sheet.lamps == [] and "restarts by itself" in sheet.restart
 
 
-def test_a_motor_breaker_is_the_overload_protection_and_trips_as_f1() -> None:
-    """No relay of its own in the power circuit; its signalling contacts in the control circuit."""
-    it = live(parse(iec()), CATALOGUE)
-    assert not any(c.device == "F1" and c.circle == "power" for c in it.circuit.contacts)
-    assert any(c.name == "F1:95-96" for c in it.circuit.contacts)
+def test_a_motor_breaker_that_protects_stands_where_the_relay_would() -> None:
+    """No relay is wired anywhere: the breaker's own contacts open the chain and tell of the trip."""
+    it = live(
+        parse(iec(control={"lamps": ["tripped"], "tap": "before_main", "phase_monitor": "three_wire"})), CATALOGUE
+    )
+    assert "F1" not in it.circuit.devices and it.circuit.overloads == ["Q1"]
+    names = {c.name for c in it.circuit.contacts}
+    assert {"Q1:13-14", "Q1:97-98"} <= names
+    say = run_script(it.simulator, "press S2; release S2; wait 1; trip Q1; wait 1; reset Q1; wait 1")
+    assert [e["coils"]["K1"] for e in say] == [True, True, True, False, False, False, False]
+    assert say[3]["lamps"]["P3"] and say[3]["motor"]["connection"] == "off"
+    # F1 is the name of the overload protection in scripts.
+    assert run_script(it.simulator, "press S2; release S2; wait 1; trip F1")[-1]["coils"]["K1"] is False
 
 
 LAMP_CODES = {

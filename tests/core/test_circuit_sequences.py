@@ -13,6 +13,7 @@ from volmek.core.circuit.kernel.power import PowerNet, PowerState
 from volmek.core.circuit.kernel.report import settled
 from volmek.core.circuit.kernel.simulate import Simulator, State
 from volmek.core.circuit.kernel.timeline import Operation, frame, live_terminals, play
+from volmek.core.circuit.model.fitted import Fitted
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.proof.rules import prove
 from volmek.core.circuit.schemes import circuit_of
@@ -44,11 +45,11 @@ SEQUENCES: dict[str, tuple[Circuit, list[Step]]] = {
     "2 two-wire": (
         circuit_of(parse({"tag": "A", "control": {"scheme": "two_wire", "field_contact": "float_fill"}})),
         [
-            ("close B1", {"K1"}, "star"),
+            ("close B1", {"K1"}, "plate"),
             ("trip F1", set(), "off"),
-            ("reset F1", {"K1"}, "star"),
+            ("reset F1", {"K1"}, "plate"),
             ("open F3", set(), "off"),
-            ("close F3", {"K1"}, "star"),
+            ("close F3", {"K1"}, "plate"),
             ("open B1", set(), "off"),
         ],
     ),
@@ -58,12 +59,12 @@ SEQUENCES: dict[str, tuple[Circuit, list[Step]]] = {
         ),
         [
             ("close B1", set(), "off"),
-            ("press S4", {"K1", "K6"}, "star"),
-            ("release S4", {"K1", "K6"}, "star"),
+            ("press S4", {"K1", "K6"}, "plate"),
+            ("release S4", {"K1", "K6"}, "plate"),
             ("press S0", set(), "off"),
             ("release S0", set(), "off"),
-            ("press S4", {"K1", "K6"}, "star"),
-            ("release S4", {"K1", "K6"}, "star"),
+            ("press S4", {"K1", "K6"}, "plate"),
+            ("release S4", {"K1", "K6"}, "plate"),
             ("trip F1", set(), "off"),
             ("reset F1", set(), "off"),
         ],
@@ -71,10 +72,10 @@ SEQUENCES: dict[str, tuple[Circuit, list[Step]]] = {
     "2 hand-off-auto": (
         circuit_of(parse({"tag": "A", "control": {"scheme": "hand_off_auto"}})),
         [
-            ("turn S5 hand", {"K1"}, "star"),
+            ("turn S5 hand", {"K1"}, "plate"),
             ("turn S5 off", set(), "off"),
             ("turn S5 auto", set(), "off"),
-            ("close B1", {"K1"}, "star"),
+            ("close B1", {"K1"}, "plate"),
             ("turn S5 off", set(), "off"),
         ],
     ),
@@ -259,14 +260,14 @@ SEQUENCES: dict[str, tuple[Circuit, list[Step]]] = {
         ],
     ),
     "16 duty pump": (
-        circuit_of(parse({"tag": "A", "control": {"standby": True}}), {"KT2": 2, "KT3": 3, "KT4": 2}),
+        circuit_of(parse({"tag": "A", "control": {"standby": True}}), Fitted(times_s={"KT2": 2, "KT3": 3, "KT4": 2})),
         [
             ("turn S5 ready", {"K7", "KT2"}, "off"),
             ("turn S6 run", {"K7", "KT2"}, "off"),
-            ("wait 2.5", {"K1", "K7", "KT2"}, "star"),
+            ("wait 2.5", {"K1", "K7", "KT2"}, "plate"),
             ("trip F1", set(), "off"),
             ("reset F1", {"K7", "KT2"}, "off"),
-            ("wait 2.5", {"K1", "K7", "KT2"}, "star"),
+            ("wait 2.5", {"K1", "K7", "KT2"}, "plate"),
             ("turn S5 off", {"K7"}, "off"),
         ],
     ),
@@ -281,7 +282,7 @@ SEQUENCES: dict[str, tuple[Circuit, list[Step]]] = {
                     "control": {"standby": True},
                 }
             ),
-            {"KT1": 3, "KT2": 2, "KT3": 3, "KT4": 2},
+            Fitted(times_s={"KT1": 3, "KT2": 2, "KT3": 3, "KT4": 2}),
         ),
         [
             ("turn S5 ready", {"K7", "KT2"}, "off"),
@@ -396,7 +397,7 @@ def test_the_start_capacitor_goes_out_by_button_at_speed_or_after_its_time(how: 
     )
     contact = {"button": "S2:33-34", "timer": "KT1:15-16"}.get(how, "B5:1-2")
     frames = [f for f in timeline.frames if f.connection == "single"]
-    assert contact in frames[0].closed and contact not in frames[-1].closed
+    assert any(contact in f.closed for f in frames[:3]) and contact not in frames[-1].closed
     out = next(f.time_s for f in frames if contact not in f.closed)
     speed = next(v for t, v in zip(timeline.track.time_s, timeline.track.speed_pct, strict=True) if t >= out)
     assert {"button": out < 1, "timer": out == pytest.approx(2.54, abs=0.1)}.get(how, 70 < speed < 90)

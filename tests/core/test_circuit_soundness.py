@@ -17,7 +17,9 @@ from volmek.core.circuit.faults.mistakes import mistakes
 from volmek.core.circuit.kernel.engine import Engine
 from volmek.core.circuit.kernel.report import auxiliary_contacts, crowded_terminals, lamp_table
 from volmek.core.circuit.kernel.simulate import Simulator
-from volmek.core.circuit.model.netlist import HALF, PRESSED, REST, Circuit
+from volmek.core.circuit.model.behaviour import HALF, PRESSED, REST
+from volmek.core.circuit.model.fitted import Fitted
+from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.needs import circuit_needs
 from volmek.core.circuit.proof.rules import RULES, prove
 from volmek.core.circuit.proof.walk import Walk
@@ -154,11 +156,11 @@ def documents() -> st.SearchStrategy[StarterDocument]:
 
 
 @settings(max_examples=250)
-@given(documents(), st.booleans())
-def test_any_options_give_a_whole_circuit_or_a_reason(document: StarterDocument, relay: bool) -> None:
+@given(documents(), st.sampled_from([Fitted(), Fitted("motor_breaker", relay=False), Fitted("fuse_gg")]))
+def test_any_options_give_a_whole_circuit_or_a_reason(document: StarterDocument, fitted: Fitted) -> None:
     """Built, described, drawn and proved without a crash; or refused at a field of the document."""
     try:
-        circuit = circuit_of(document, relay=relay)
+        circuit = circuit_of(document, fitted)
     except ProblemError as refused:
         named = {p.field.partition(".")[0] for p in refused.problems if p.message}
         circuit = None

@@ -444,7 +444,8 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     ("coil_voltage_high", "stop", iec(control={"measured_voltage_v": 280})),
     ("coordination_not_proven", "attention", iec(protection={"device": "fuse_gg", "coordination": "type_2"})),
     ("cable_short_circuit", "stop", iec(protection=RELAY, supply={"cable_section_mm2": 1.5})),
-    ("lead_connection_unknown", "info", nec(motor=NINE_LEADS)),
+    ("lead_connection_unknown", "stop", nec(motor=NINE_LEADS)),
+    ("connection_unknown", "attention", nec(motor={"leads": 9})),
     (
         "currents_not_double",
         "attention",

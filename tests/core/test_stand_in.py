@@ -26,7 +26,7 @@ def meter(scheme: str, *faults: str, **parts: Any) -> PanelMeter:
     plain = (
         single_phase(starter={"type": scheme})
         if scheme.startswith("single")
-        else iec(starter={"type": scheme}, **DRIVE)
+        else iec(starter={"type": scheme}, protection={"device": "moulded_case_breaker"}, **DRIVE)
     )
     document = parse({**plain, **parts})
     return panel_meter(document, live(document, reference_catalogue(), list(faults)))

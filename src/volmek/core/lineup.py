@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from volmek.core.devices.device import Device
 from volmek.core.document.model import StarterDocument
+from volmek.core.installation.connection import motor_connection
 from volmek.core.plate.plate import Plate
 from volmek.core.results.drawing import Drawing, Shape, line, rect, text
 from volmek.core.results.figures import Figure, as_read
@@ -90,9 +91,14 @@ def line_up(
         return "fine"
 
     prospective = figures.get("prospective_current_ka")
-    words = {"delta": "△ delta", "star": "Y star", "plate": "", "parallel": "in parallel", "series": "in series"}[
-        plate.connection
-    ]
+    words = {
+        "delta": "△ delta",
+        "star": "Y star",
+        "plate": "",
+        "parallel": "in parallel",
+        "series": "in series",
+        "unknown": "connection not known",
+    }[plate.connection]
     power = next(
         (figures[i] for i in ("motor.rated_power_kw", "motor.rated_power_hp", "motor.rated_power_ps") if i in figures),
         None,
@@ -144,14 +150,9 @@ def line_up(
     return items + rotor
 
 
-def links_of(document: StarterDocument, plate: Plate) -> str | None:
-    """Name of the drawing of the motor's links, None when the plate does not tell them."""
-    if plate.phases == 1:
-        return "links.loop"
-    m = document.motor
-    if plate.connection in ("parallel", "series"):
-        return f"links.{m.leads or 9}.{m.lead_connection}.{plate.connection}" if m.lead_connection else None
-    return None if plate.connection == "plate" else f"links.{plate.connection}"
+def links_of(document: StarterDocument) -> str | None:
+    """Name of the drawing of the motor's links as they lie with this starter, None where that would be a guess."""
+    return motor_connection(document).drawing
 
 
 def overload_band(devices: list[Device], figures: dict[str, Figure]) -> Drawing:

@@ -274,7 +274,7 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
         findings=findings,
         figures=w.figures,
         line_up=line_up(document, plate, devices, findings, w.figures),
-        links=links_of(document, plate),
+        links=links_of(document),
         overload_band=overload_band(devices, w.figures),
         coordination=built.coordination,
     )

@@ -2,6 +2,7 @@
 
 from functools import cache
 
+from volmek.core.installation.connection import LEADS
 from volmek.core.results.drawing import Drawing, Shape, arc, circle, line, rect, text
 
 WIDTH, HEIGHT, AXIS = 72.0, 66.0, 34.0
@@ -165,29 +166,22 @@ def _links(connection: str) -> Drawing:
             text(x + 11, top - 9, upper, 10, "start"),
             text(x + 11, bottom + 18, lower, 10, "start"),
         ]
-    links = (
-        [(x, top, x, bottom) for x in xs]
-        if connection == "delta"
-        else [(xs[0], bottom, xs[1], bottom), (xs[1], bottom, xs[2], bottom)]
-    )
+    links: list[tuple[float, float, float, float]] = {
+        "delta": [(x, top, x, bottom) for x in xs],
+        "star": [(xs[0], bottom, xs[1], bottom), (xs[1], bottom, xs[2], bottom)],
+    }.get(connection, [])
+    if connection == "out":  # six leads, and nothing between them
+        for x in xs:
+            shapes.append(line(x, bottom + 6, x, 140, weight="heavy"))
+        shapes.append(text(106, 87, "links out", 11))
     shapes += [line(*link, weight="heavy") for link in links]
     shapes += [circle(x, y, 6, filled=True, tone="paper") for x in xs for y in (top, bottom)]
     shapes += [circle(x, y, 6) for x in xs for y in (top, bottom)]
-    said = "Delta: links U1 to W2, V1 to U2, W1 to V2" if connection == "delta" else "Star: link joins W2, U2 and V2"
-    return Drawing(212, 140, said, shapes)
-
-
-#: Leads joined to each line, and leads joined to each other, of motors for a low and a high voltage (NEMA MG 1, part 2).
-LEADS: dict[str, tuple[tuple[str, ...], tuple[str, ...]]] = {
-    "9.star.parallel": (("1 7", "2 8", "3 9"), ("4 5 6",)),
-    "9.star.series": (("1", "2", "3"), ("4 7", "5 8", "6 9")),
-    "9.delta.parallel": (("1 6 7", "2 4 8", "3 5 9"), ()),
-    "9.delta.series": (("1", "2", "3"), ("4 7", "5 8", "6 9")),
-    "12.star.parallel": (("1 7", "2 8", "3 9"), ("4 5 6", "10 11 12")),
-    "12.star.series": (("1", "2", "3"), ("4 7", "5 8", "6 9", "10 11 12")),
-    "12.delta.parallel": (("1 6 7 12", "2 4 8 10", "3 5 9 11"), ()),
-    "12.delta.series": (("1 12", "2 10", "3 11"), ("4 7", "5 8", "6 9")),
-}
+    said = {
+        "delta": "Delta: links U1 to W2, V1 to U2, W1 to V2", "star": "Star: link joins W2, U2 and V2",
+        "out": "All links out: six leads go to the starter, whose contactors join them",
+    }[connection]  # fmt: skip
+    return Drawing(212, 142, said, shapes)
 
 
 def _lead_group(x: float, y: float, leads: list[str]) -> list[Shape]:
@@ -293,6 +287,7 @@ def symbols() -> dict[str, Drawing]:
         "links.loop": _loop(),
         "links.delta": _links("delta"),
         "links.star": _links("star"),
+        "links.out": _links("out"),
         **{f"links.{k}": _leads(k) for k in LEADS},
     }
 

@@ -6,10 +6,12 @@ from volmek.core.circuit.faults.failures import quick
 from volmek.core.circuit.kernel.dynamics import usual
 from volmek.core.circuit.kernel.report import auxiliary_contacts
 from volmek.core.circuit.kernel.simulate import Simulator, State
-from volmek.core.circuit.model.netlist import IN, Circuit
+from volmek.core.circuit.model.behaviour import IN
+from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import circuit_of
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument
+from volmek.core.installation.connection import motor_connection
 
 #: What a whole start takes with short time relays [s].
 START_S = 3.0
@@ -32,7 +34,9 @@ def circuit_needs(document: StarterDocument) -> tuple[dict[str, dict[str, int]],
     m = document.motor
     key = "|".join(
         [document.starter.model_dump_json(exclude_none=True), document.control.model_dump_json(exclude_none=True), str(m.phases),
-         str(m.single_phase_kind), str(m.speed_winding), document.protection.overload, document.protection.reset]
+         str(m.single_phase_kind), str(m.speed_winding), document.protection.overload, document.protection.reset,
+         document.supply.model_dump_json(include={"line_voltage_v", "neutral", "system", "conductors"}), document.practice,
+         str(motor_connection(document).kind), str(m.lead_connection), str(m.leads)]
     )  # fmt: skip
     return _needs(key, _Kept(document))
 

@@ -8,6 +8,7 @@ from typing import Literal
 from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.devices.device import Device
+from volmek.core.devices.dial import dial_line_current_a
 from volmek.core.devices.short_circuit import ROLE, Kind
 from volmek.core.physics.thermal import trip_class_edges
 from volmek.core.plate.network import Network
@@ -210,7 +211,7 @@ def _crossover(
 ) -> ArithmeticCheck:
     """Annex B: relay and device change over once, and below what the contactor breaks."""
     w = c.working
-    dial_line_a = _dial_line_a(plate, relay)
+    dial_line_a = dial_line_current_a(relay.role, c.working.figures)
     mean = trip_class_edges(str(relay.settings["trip_class"])).mean
 
     def relay_s(amps: float) -> float:
@@ -249,11 +250,6 @@ def _crossover(
     return ArithmeticCheck(
         "crossover", "fine", f"{words}, below the {as_read(able)} A that {contactor.designation} breaks.", ico.id
     )
-
-
-def _dial_line_a(plate: Plate, relay: Device) -> float:
-    """The relay's dial in amperes of the line."""
-    return float(relay.settings["dial_a"] or 0) * plate.permitted.number / float(relay.required["current_a"] or 1)
 
 
 def _test_current(c: Context, front: Device, contactor: Device) -> ArithmeticCheck:
@@ -353,7 +349,7 @@ def _selectivity(
         return ArithmeticCheck(
             "selectivity", "unknown", f"No gates are known for a {what} of {s.upstream_rated_current_a:g} A.", ""
         )
-    dial_line_a = _dial_line_a(plate, relay) if relay else 0.0
+    dial_line_a = dial_line_current_a(relay.role, c.working.figures) if relay else 0.0
     edge = trip_class_edges(str(relay.settings["trip_class"])).slow if relay else None
 
     def own_s(amps: float) -> float:

@@ -1,5 +1,6 @@
 """The dial of the overload protection, by the school in use, and how a dial is judged."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from math import acos, cos, inf, sin, sqrt
 
@@ -92,6 +93,21 @@ class Dial:
     factor: float
 
 
+def dial_line_current_a(role: str, figures: Mapping[str, Figure]) -> float:
+    """Motor current that the dial of an overload protection stands for [A]: the one answer for curves, heat, phase loss and simulation.
+
+    Parameters
+    ----------
+    role : of the device with the dial
+    figures : of its design
+
+    Raises
+    ------
+    KeyError : the device has no dial.
+    """
+    return figures[f"{role}.dial_line_a"].number
+
+
 def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayPart, line_share: float) -> Dial:
     """Work out the dial by the school in use, take the user's own figure if there is one, and judge it."""
     d, w = c.document, c.working
@@ -164,6 +180,17 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
         w.figures[used.id] = used
     ratio = (p.current_transformer_ratio or 1.0) / part.factor
     trip = used.number * ratio * (1.0 if trip_amperes else multiple.number)
+    w.add(
+        f"{role}.dial_line_a",
+        "Motor current that the dial stands for",
+        "Iline",
+        used.number * ratio / (multiple.number if trip_amperes else 1.0),
+        "A",
+        formula=("Idial/m" if trip_amperes else "Idial") + (f"·{ratio:.3g}" if ratio != 1 else ""),
+        inputs=(used, multiple) if trip_amperes else (used,),
+        rule="by the place of the relay, its transformers and the marking of its dial",
+        source=BAND_SOURCE,
+    )
     ultimate = w.add(
         f"{role}.ultimate_trip_a",
         "Motor current at which it trips at the latest",

@@ -58,9 +58,14 @@ def select_monitor(c: Context, plate: Plate) -> list[Device]:
     chosen = c.working.add(f"{role}.type", "Phase monitor", "", m.type if m else "none in the catalogue",
                            rule="three- or four-wire as chosen, made for the line voltage", source=c.catalogue.name,
                            field="control.phase_monitor", candidates=candidates)  # fmt: skip
-    settings = _settings(c, plate, designation, m)
+    settings, leaves = _settings(c, plate, designation, m)
     reason, marks = override_marks(c.document.override(role))
-    selected: dict[str, Fact] = {"type": m.type if m else None, "wires": wires, "supply_va": m.supply_va if m else None}
+    selected: dict[str, Fact] = {
+        "type": m.type if m else None,
+        "wires": wires,
+        "supply_va": m.supply_va if m else None,
+        "lost_leaves_pct": leaves,
+    }
     return [
         Device(
             designation, role, "phase_monitor", "Phase monitor", {"voltage_v": line_v, "wires": wires}, selected, settings, (chosen.id,),
@@ -69,13 +74,25 @@ def select_monitor(c: Context, plate: Plate) -> list[Device]:
     ]  # fmt: skip
 
 
-def _settings(c: Context, plate: Plate, designation: str, m: PhaseMonitor | None) -> dict[str, Fact]:
-    """What it is set to, and what a typed setting misses or the device cannot do."""
+def _settings(
+    c: Context, plate: Plate, designation: str, m: PhaseMonitor | None
+) -> tuple[dict[str, Fact], float | None]:
+    """What it is set to, what a typed setting misses or the device cannot do; and the asymmetry that a lost line leaves at the lightest load."""
     motor = motor_of(Context(c.document, c.catalogue), plate)
     asymmetry = thresholds(motor, c.document) if isinstance(motor, MotorModel) else []
     settings: dict[str, Fact] = {}
     for s in monitor_settings(c.document, asymmetry, None):
         name = s.field.partition(".")[2]
+        if name == "neutral" and c.document.control.phase_monitor != "four_wire":
+            if s.objection:
+                c.find(
+                    "attention",
+                    "monitor_setting",
+                    f"{s.name[0].upper()}{s.name[1:]}: {s.objection}.",
+                    s.field,
+                    device=designation,
+                )
+            continue  # three wires: there is no such setting
         settings[name] = s.value
         typed = getattr(c.document.monitor, name)
         if s.objection:
@@ -88,4 +105,5 @@ def _settings(c: Context, plate: Plate, designation: str, m: PhaseMonitor | None
         if (low is not None and s.value < low - 1e-9) or (high is not None and s.value > high + 1e-9):
             c.find("attention", "monitor_range", f"{m.type if m else ''} can be set from {low or 0:g} to {high or 0:g} {s.unit} for {s.name}; "
                    f"{s.value:g} {s.unit} is not there.", s.field, device=designation)  # fmt: skip
-    return settings
+    own = next((a for a in asymmetry if a.measure == c.document.monitor.asymmetry_measure), None)
+    return settings, own.least_pct if own else None

@@ -273,7 +273,7 @@ class Control(Part):
     star_delta_relay: bool | None = None
     early_release_guard: bool | None = None
     running_lamp_feed: Literal["contactor", "command"] | None = None
-    start_capacitor_switch: Literal["button", "centrifugal", "relay", "timer"] | None = None
+    start_capacitor_switch: Literal["button", "centrifugal", "relay", "potential_relay", "timer"] | None = None
     controller_signal_form: Literal["on_trip", "fail_safe"] | None = None
 
 

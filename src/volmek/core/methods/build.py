@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 
+from volmek.core.circuit.model.fitted import overload_fitted
 from volmek.core.circuit.needs import circuit_needs
 from volmek.core.context import Context
 from volmek.core.coordination.coordination import Coordination, coordinate
@@ -45,7 +46,9 @@ def device_kind(c: Context, plate: Plate, dial_a: float) -> ProtectionDevice:
             )
         return asked
     kind: ProtectionDevice = "inverse_time_breaker"
-    if not c.nec:
+    if not overload_fitted(c.document) and not c.nec:
+        kind = "miniature_breaker_c"  # a motor breaker would be the overload protection that is not wanted
+    elif not c.nec:
         covered = any(
             holds(b.dial_min_a or 0, b.dial_max_a or 0, dial_a)
             and MAGNETIC_LOW * (b.instantaneous_max_a or 0) >= plate.peak.number
@@ -64,8 +67,9 @@ def device_kind(c: Context, plate: Plate, dial_a: float) -> ProtectionDevice:
 
 @dataclass(frozen=True, slots=True)
 class Built:
-    """The sized starter: devices, their coordination, its start, and the supply it hangs on."""
+    """The sized starter: devices, kind of its short-circuit device, their coordination, its start, and the supply it hangs on."""
 
+    front: ProtectionDevice
     devices: list[Device]
     coordination: Coordination
     start: Start
@@ -136,7 +140,7 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
         own = layout.figures(c, plate)
         contactors[0] = replace(contactors[0], figures=(*contactors[0].figures, *own))
     extras = [(extra.place, extra.select(c, plate, front, start.figure.number)) for extra in layout.extras]
-    if c.document.protection.overload == "none" and not kind.protects_overload:
+    if not overload_fitted(c.document) and not kind.protects_overload:
         _say_no_overload(c, plate)
         relays = []
     check_duty(c)
@@ -162,7 +166,7 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
         found.append(select_conductor(c, plate, plate.sizing, layout.lead_share))
     else:
         found.append(select_cable(c, plate, leading, layout.lead_share, line_share * plate.locked_rotor.number))
-    return Built(found, coordinate(c, plate, network, kind, KINDS, found), start, network)
+    return Built(kind_name, found, coordinate(c, plate, network, kind, KINDS, found), start, network)
 
 
 def _with_contacts(c: Context, device: Device, need: dict[str, int] | None) -> Device:
@@ -199,7 +203,7 @@ def _say_no_overload(c: Context, plate: Plate) -> None:
     """A starter without overload protection: dangerous but for the smallest single-phase motors."""
     m = c.document.motor
     small = plate.phases == 1 and (plate.power_kw or 1.0) <= LEAST_PROTECTED_KW
-    mild = plate.phases == 1 and (small or bool(m.thermal_protector))
+    mild = plate.phases == 1 and (small or bool(m.thermal_protector)) and c.document.control.variant != "as_often_built"
     why = "; its built-in thermal protector is all that is left" if mild and m.thermal_protector else ""
     c.find(
         "attention" if mild else "stop",

@@ -5,6 +5,7 @@ from math import acos, exp, sin, sqrt
 from typing import Literal
 
 from volmek.core.document.errors import PlateError
+from volmek.core.installation.connection import Connection
 from volmek.core.installation.supply import SupplySystem
 from volmek.core.results.figures import Figure
 
@@ -12,9 +13,6 @@ HORSEPOWER_W = 745.7
 
 
 METRIC_HORSEPOWER_W = 735.5
-
-
-Connection = Literal["delta", "star", "plate", "parallel", "series"]
 
 
 def full_load_current_a(

@@ -5,6 +5,7 @@ from math import sqrt
 from volmek.core.context import Context
 from volmek.core.document.errors import PlateError, Problem
 from volmek.core.document.model import Load, Motor, Protection
+from volmek.core.installation.connection import Connection, MotorConnection, accepts, motor_connection, plate_voltages
 from volmek.core.installation.supply import WORDS as SUPPLY_WORDS
 from volmek.core.installation.supply import SupplySystem, supply_problems, supply_system
 from volmek.core.plate.currents import (
@@ -17,7 +18,7 @@ from volmek.core.plate.currents import (
     table_current,
 )
 from volmek.core.plate.permitted import permitted_current
-from volmek.core.plate.plate import HORSEPOWER_W, METRIC_HORSEPOWER_W, Connection, Plate
+from volmek.core.plate.plate import HORSEPOWER_W, METRIC_HORSEPOWER_W, Plate
 from volmek.core.results.figures import Figure
 from volmek.core.standards.tables import POWER_UNIT_TOLERANCE
 
@@ -290,37 +291,11 @@ def _power(c: Context) -> Figure | None:
     return None
 
 
-def _accepts(c: Context, plate_v: float, plate_hz: float, line_v: float, line_hz: float) -> tuple[bool, str]:
-    """Whether a plate voltage can be used on a supply, and the zone: '', 'zone_b' or 'other_frequency'."""
-    deviation = line_v / plate_v - 1
-    hertz = line_hz / plate_hz - 1
-    if -0.05 - 1e-9 <= hertz <= 0.03 + 1e-9:
-        if abs(deviation) > 0.10 + 1e-9:
-            return False, ""
-        inner = c.nec or (abs(deviation) <= 0.05 + 1e-9 and abs(hertz) <= 0.02 + 1e-9)
-        return True, "" if inner else "zone_b"
-    if abs(line_v / (plate_v * line_hz / plate_hz) - 1) <= 0.10 + 1e-9:
-        return True, "other_frequency"
-    if line_hz > plate_hz and abs(deviation) <= 0.10 + 1e-9:
-        return True, "under_fluxed"
-    return False, ""
-
-
 def _connection(c: Context, line_v: float, line_hz: float) -> tuple[Connection, float, Figure | None]:
     m, w = c.document.motor, c.working
     plate_hz = m.frequency_hz or line_hz
-    offers: list[tuple[Connection, float]] = []
-    if m.rated_voltage_v:
-        offers.append(("plate", m.rated_voltage_v))
-    if m.rated_voltage_delta_v:
-        offers.append(("delta", m.rated_voltage_delta_v))
-    if m.rated_voltage_star_v:
-        offers.append(("star", m.rated_voltage_star_v))
-    if m.rated_voltage_low_v:
-        offers.append(("parallel", m.rated_voltage_low_v))
-    if m.rated_voltage_high_v:
-        offers.append(("series", m.rated_voltage_high_v))
-    accepted = [(k, v, z) for k, v in offers for fits, z in [_accepts(c, v, plate_hz, line_v, line_hz)] if fits]
+    offers = plate_voltages(c.document)
+    accepted = [(k, v, z) for k, v in offers for fits, z in [accepts(v, plate_hz, line_v, line_hz, nec=c.nec)] if fits]
     if not accepted:
         plate = " / ".join(f"{v:g} V{' ' + k if k != 'plate' else ''}" for k, v in offers)
         more = ""
@@ -368,15 +343,10 @@ def _connection(c: Context, line_v: float, line_hz: float) -> tuple[Connection, 
         "plate": "as the one plate voltage says",
         "parallel": "windings in parallel, for the low voltage",
         "series": "windings in series, for the high voltage",
+        "unknown": "not known",
     }
     two = connection in ("parallel", "series")
-    if two and m.phases == 3 and m.lead_connection is None:
-        c.find(
-            "info",
-            "lead_connection_unknown",
-            f"Nine or twelve leads can be wound in star or in delta; the plate's diagram tells which, and how to link them in {connection}.",
-            "motor.lead_connection",
-        )
+    _ask(c, motor_connection(c.document))
     w.add(
         "connection",
         "Connection of the motor's ends",
@@ -389,6 +359,14 @@ def _connection(c: Context, line_v: float, line_hz: float) -> tuple[Connection, 
         source="NEMA MG 1, part 2 (terminal markings)" if two else "IEC 60034-1; IEC 60034-8 (terminal markings)",
     )
     return connection, voltage, _nameplate(c, connection)
+
+
+def _ask(c: Context, connection: MotorConnection) -> None:
+    """What has to be found out before the motor is connected."""
+    if connection.kind in ("parallel", "series") and connection.asks:
+        c.find("stop", "lead_connection_unknown", connection.asks, "motor.lead_connection")
+    elif connection.asks:
+        c.find("attention", "connection_unknown", connection.asks, "motor.leads")
 
 
 def _nameplate(c: Context, connection: Connection) -> Figure | None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from volmek.core.circuit.kernel.report import lamp_table
-from volmek.core.circuit.live import Live, has_relay
+from volmek.core.circuit.live import Live
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument
 from volmek.core.physics.conductors import conductor_resistance_ohm, protective_section_mm2
@@ -266,11 +266,9 @@ def _settings(design: Design) -> Iterator[Item]:
 
 def _trials(document: StarterDocument, it: Live) -> Iterator[Item]:
     c = it.circuit
-    for name in c.of_kind("overload"):
-        # Where the motor breaker is the overload protection, F1 are only its signalling contacts.
-        shown = name if it.built is None or has_relay(it.built) else "Q1"
+    for name in c.overloads:
         yield Item(
-            f"trip.{name}", "trials", f"{shown} by its test button", "Motor running, press test; then reset by hand", kind="choice",
+            f"trip.{name}", "trials", f"{name} by its test button", "Motor running, press test; then reset by hand", kind="choice",
             choices=("everything drops out, stays out after the reset", "starts again at the reset", "does not drop out"),
             good=("everything drops out, stays out after the reset",), expected="everything drops out", reason="a trip that does not act does not protect",
             source="IEC 60947-4-1; IEC 60204-1, 7.3",

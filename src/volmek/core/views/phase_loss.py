@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.context import Context
 from volmek.core.devices.device import Device
+from volmek.core.devices.dial import dial_line_current_a
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import StarterDocument
 from volmek.core.phase_loss.monitor_settings import MonitorSetting, monitor_settings, thresholds
@@ -145,11 +146,7 @@ def _dial_ratio(c: Context, relay: Device | None) -> float:
     """Dial in line amperes over rated current."""
     if relay is None:
         return 1.0
-    required = float(relay.required.get("current_a") or relay.required.get("dial_a") or 1)
-    dial = float(relay.settings["dial_a"] or required)
-    return (
-        dial / required * c.working.figures["permitted_current_a"].number / c.working.figures["design_current_a"].number
-    )
+    return dial_line_current_a(relay.role, c.working.figures) / c.working.figures["design_current_a"].number
 
 
 @dataclass(frozen=True, slots=True)

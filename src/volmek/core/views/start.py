@@ -8,6 +8,7 @@ import numpy as np
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.context import Context
 from volmek.core.devices.device import Device
+from volmek.core.devices.dial import dial_line_current_a
 from volmek.core.document.model import StarterDocument
 from volmek.core.physics.profile import heat_a2s, thermal_peak
 from volmek.core.physics.reclosing import better_links
@@ -325,13 +326,12 @@ def _heat(c: Context, start: Start, devices: list[Device]) -> Heat | None:
     words = "no trip class is known, so the starts that may follow each other are not either"
     if relay and start.profile.steps:
         edges = trip_class_edges(str(relay.settings["trip_class"]))
-        dial = float(relay.settings["dial_a"] or 1)
-        required = float(relay.required.get("current_a") or relay.required.get("dial_a") or dial)
-        setting = dial / required * c.working.figures["permitted_current_a"].number
+        setting = dial_line_current_a(relay.role, c.working.figures)
+        carries = c.working.figures["permitted_current_a"].number
         steps = start.profile.through(1.0, (1.0,))
         one = thermal_peak(edges.fast, steps, setting)
         cold = int(1 / one) if one > 0 else None
-        left = 1 - edges.fast.warm(min(required / dial, 1.0))
+        left = 1 - edges.fast.warm(min(carries / setting, 1.0))
         warm = int(left / one) if one > 0 else None
         if 0 < one < 1:  # in the long run each start must cool away before the next
             per_hour = 3600 / (start.profile.start_s - edges.fast.time_constant_s * log(1 - one))

@@ -11,6 +11,7 @@ from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.coordination.checks import CABLE_K, Band, band_of, upstream_band
 from volmek.core.devices.device import Device
+from volmek.core.devices.dial import dial_line_current_a
 from volmek.core.devices.short_circuit import ROLE
 from volmek.core.document.model import StarterDocument
 from volmek.core.methods.build import KINDS, Built
@@ -113,7 +114,7 @@ def time_current_sheet(document: StarterDocument, catalogue: Catalogue) -> TimeC
     relay = next((d for d in with_class if d.kind == "overload_relay"), with_class[0] if with_class else None)
     dial_a = 0.0
     if relay:
-        dial_a = _dial_line_a(plate, relay)
+        dial_a = dial_line_current_a(relay.role, c.working.figures)
         edges = trip_class_edges(str(relay.settings["trip_class"]))
         name = f"{relay.designation} class {relay.settings['trip_class']}"
         for edge, which, warm in ((edges.fast, "earliest", False), (edges.slow, "latest", False), (edges.fast, "earliest", True), (edges.slow, "latest", True)):  # fmt: skip
@@ -153,11 +154,6 @@ def time_current_sheet(document: StarterDocument, catalogue: Catalogue) -> TimeC
         )
     marks = _marks(c, built, plate, relay, dial_a, band, front, breaks, stall)
     return TimeCurrentSheet(curves, limits, marks, low, high, _drawing(curves, limits, marks, low, high))
-
-
-def _dial_line_a(plate: Plate, relay: Device) -> float:
-    required = float(relay.required.get("dial_a") or relay.required.get("current_a") or 1)
-    return float(relay.settings["dial_a"] or 0) * plate.permitted.number / required
 
 
 def _start(built: Built, plate: Plate) -> TimeCurve:

@@ -362,7 +362,7 @@ def _unlooped(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
 
 def _guards(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
     """The overload contact on the return side, and not in the coil's circuit at all."""
-    for name in circuit.of_kind("overload"):
+    for name in circuit.overloads:
         a, b = f"{name}:95", f"{name}:96"
         into = next((w for w in mine if a in (w.a, w.b) and b not in (w.a, w.b)), None)
         out = next((w for w in mine if b in (w.a, w.b) and a not in (w.a, w.b)), None)

@@ -11,7 +11,8 @@ from math import ceil
 from volmek.core.circuit.build.continuity import Check, Dead, dead_checks
 from volmek.core.circuit.kernel.dynamics import usual
 from volmek.core.circuit.live import Live
-from volmek.core.circuit.model.netlist import GOING_OUT, IN, LIVE, RETURN, Circuit, Contact, Load, makes_at_rest
+from volmek.core.circuit.model.behaviour import BreakerState, GOING_OUT, IN
+from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit, Contact, Load, makes_at_rest
 from volmek.core.circuit.kernel.report import settled
 from volmek.core.circuit.kernel.simulate import Event, Simulator, State
 from volmek.core.circuit.build.stages import Order, StagePlan, stages_of
@@ -189,7 +190,7 @@ def observed(sim: Simulator, s: State, events: list[Event] | None = None) -> dic
             found[load.device] = "lit" if lamps[load.device] else "dark"
     for name in ("Q1", "F3"):
         if name in at:
-            found[name] = "closed" if at[name] else "open"
+            found[name] = {BreakerState.CLOSED: "closed", BreakerState.TRIPPED: "tripped"}.get(BreakerState(at[name]), "open")
     if sim.circuit.windings and any(sim.circuit.number_of.get(t) for w in sim.circuit.windings for t in (w.a, w.b)):
         found["M1"] = _motor(sim, s)
     return found
@@ -223,11 +224,12 @@ def _motor(sim: Simulator, s: State) -> str:
 AGAINST = (("live", "the full voltage"), ("dead", "0 V"))
 WORDS = {
     "in": "{} is in", "out": "{} is out", "on": "{} has its voltage", "off": "{} is without voltage", "lit": "{} is lit", "dark": "{} is dark",
-    "closed": "{} stays closed", "open": "{} is open", "chatters": "{} chatters",
+    "closed": "{} stays closed", "tripped": "{} has tripped", "open": "{} is open", "chatters": "{} chatters",
 }  # fmt: skip
 MOVES = {
     ("out", "in"): "{} pulls in", ("in", "out"): "{} drops out", ("off", "on"): "{} gets its voltage", ("on", "off"): "{} loses its voltage",
-    ("dark", "lit"): "{} lights", ("lit", "dark"): "{} goes dark", ("closed", "open"): "{} trips", ("open", "closed"): "{} is closed",
+    ("dark", "lit"): "{} lights", ("lit", "dark"): "{} goes dark", ("closed", "open"): "{} trips", ("closed", "tripped"): "{} trips", ("tripped", "closed"): "{} is closed again",
+    ("open", "closed"): "{} is closed",
 }  # fmt: skip
 
 
@@ -247,7 +249,7 @@ def said(name: str, before: str, after: str) -> str:
         connection, _, direction = after.partition(", ")
         where = (
             ""
-            if connection in ("on", "single")
+            if connection in ("on", "single", "plate")
             else f"is in {connection} and "
             if connection in ("star", "delta")
             else f"is on {connection} and "
@@ -360,7 +362,7 @@ class _Tester:
             c.device
             for c in s.path
             if not makes_at_rest(c)
-            and self.sim.circuit.devices[c.device].kind in ("button", "emergency_stop", "overload")
+            and (self.sim.circuit.devices[c.device].kind in ("button", "emergency_stop") or c.device in self.sim.circuit.overloads)
         ]
         kept = self._start(s.load)
         if not self._any_in():
@@ -377,9 +379,8 @@ class _Tester:
                     self.run.step(self._undo(o))
             if self.run.now.get(s.load.device) != "in":
                 break
-            undo = {"overload": ("trip", "reset")}.get(self.sim.circuit.devices[name].kind, ("press", "release"))
-            self.run.step(f"{undo[0]} {name}")
-            self.run.step(f"{undo[1]} {name}")
+            for operation in self.sim.circuit.trial(name):
+                self.run.step(operation)
         self._stop(kept)
 
     def _everything(self) -> None:
@@ -388,18 +389,16 @@ class _Tester:
         for load in self._feeders():
             kept = self._start(load)
             self._stop(kept)
-        for name in (*sim.circuit.of_kind("overload"), *sim.circuit.of_kind("emergency_stop")):
+        for name in (*sim.circuit.overloads, *sim.circuit.of_kind("emergency_stop")):
             kept = self._start(self._first(), wait=False)
-            on, off = ("trip", "reset") if name[0] == "F" else ("press", "release")
-            self.run.step(f"{on} {name}")
-            self.run.step(f"{off} {name}")
+            for operation in sim.circuit.trial(name):
+                self.run.step(operation)
             self._stop(kept)
         if "F2" in sim.circuit.devices:
-            free = [p for p in ("L1", "L2", "L3") if p in sim.circuit.sources and p not in sim.circuit.source.feeds]
             kept = self._start(self._first(), wait=False)
-            self.run.step(f"lose {(free or ['L1'])[0]}")
-            self.run.step(f"restore {(free or ['L1'])[0]}")
-            self.run.waits()
+            for operation in sim.circuit.monitor_trial:
+                self.run.step(operation)
+                self.run.waits()
             self._stop(kept)
 
 
@@ -501,6 +500,6 @@ def in_words(circuit: Circuit, do: str) -> str:
     called = f"{name} ({label[0].lower()}{label[1:]})" if label else name
     return {
         "press": f"Press {called} and hold it", "release": f"Let {name} go", "turn": f"Turn {called} to {' '.join(rest)}",
-        "trip": f"Trip {name} with its test button", "reset": f"Reset {name}", "wait": f"Wait {name} s", "lose": f"Take {name} away before the monitor",
+        "voltage": f"Set the supply to {name} % of its voltage, or lower the monitor's threshold", "trip": f"Trip {name} with its test button", "reset": f"Reset {name}", "wait": f"Wait {name} s", "lose": f"Take {name} away before the monitor",
         "restore": f"Bring {name} back", "open": f"Open {called}", "close": f"Close {called}",
     }[verb]  # fmt: skip

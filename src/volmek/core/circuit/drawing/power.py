@@ -60,7 +60,6 @@ class _Power:
         return TOP + ROW * level
 
     def wire(self, points: tuple[float, ...], terminal: str, index: int) -> None:
-        del index
         self.marks.append(
             Ink(
                 line(*points),

@@ -12,6 +12,8 @@ from volmek.core.document.errors import ProblemError
 
 #: Time relays run so short here that a whole start takes moments.
 SHORT_S, WHOLE_START_S = 0.3, 2.2
+#: What the monitor may take to drop out [s].
+MONITOR_S = 3.0
 #: Effects from the worst down; those before the mark hurt people.
 DANGEROUS = (
     "short circuit", "starts by itself", "runs at once in the wrong connection", "is not stopped by", "is not dropped by", "keeps running",
@@ -196,11 +198,11 @@ class Programme:
             for x in c.stops
             if c.devices[x].kind == "selector"
         ]
-        tries += [(f"trip {x}", f"is not dropped by {x}") for x in c.of_kind("overload")]
+        tries += [(c.trial(x)[0], f"is not dropped by {x}") for x in c.overloads]
         tries += [(f"press {x}", f"is not dropped by {x}") for x in c.of_kind("emergency_stop")]
         tries += [(c.monitor_trial[0], "is not dropped by the phase monitor F2")] if "F2" in c.devices else []
         for operation, words in tries:
-            s = self._do(started, operation, 1.0)
+            s = self._do(started, operation, MONITOR_S if operation == c.monitor_trial[0] else 1.0)
             self._look(f"after '{operation}'", s)
             if self._running(s) and not ("stop_drops_all" in c.declared and operation.startswith("press S1")):
                 self._note(words)
@@ -209,7 +211,12 @@ class Programme:
         """Let stop go again, and take the supply away and back: it must stay off."""
         if "no_self_start" in self.circuit.declared:
             return
-        for first, then in (("press S1", "release S1"), ("open F3", "close F3"), ("trip F1", "reset F1")):
+        c = self.circuit
+        for first, then in (
+            ("press S1", "release S1"),
+            ("open F3", "close F3"),
+            *(c.trial(x) for x in c.overloads[:1]),
+        ):
             if first.split()[1] not in self.circuit.devices:
                 continue
             s = self._do(started, first, 1.0)
@@ -242,14 +249,18 @@ def _sound(circuit: Circuit) -> tuple[str, str]:
     if {"K2", "K3"} <= found and ("K2", "K3") in circuit.forbidden:
         return "star", "delta"
     if circuit.of_kind("transformer"):
-        return "reduced", "delta" if circuit.rated_share > 0.9 else "star"
+        return "reduced", "plate" if any(
+            w.group == "box" for w in circuit.windings
+        ) else "delta" if circuit.rated_share > 0.9 else "star"
     if any(w.group == "half" for w in circuit.windings):
         return "half", "star"
     if any(w.group in ("low", "tapped") for w in circuit.windings):
         return "low", "low"
     if any(w.name == "main" for w in circuit.windings):
         return "single", "single"
-    end = "delta" if circuit.rated_share > 0.9 else "star"
+    end = (
+        "plate" if any(w.group == "box" for w in circuit.windings) else "delta" if circuit.rated_share > 0.9 else "star"
+    )
     return ("reduced" if any(w.kind == "resistor" for w in circuit.windings) and not circuit.rotor_steps else end), end
 
 

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from volmek.core.circuit.faults.injection import Damaged
 from volmek.core.circuit.kernel.engine import Engine
 from volmek.core.circuit.kernel.power import PowerNet, PowerState
-from volmek.core.circuit.model.netlist import IN, RETURN, Circuit, makes_at_rest
+from volmek.core.circuit.model.behaviour import IN
+from volmek.core.circuit.model.netlist import RETURN, Circuit, makes_at_rest
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,11 +75,11 @@ class _Looked:
 def _guards(look: _Looked) -> Iterator[Mistake]:
     """Overload, stop and emergency stop: missing in a coil's circuit, exchanged, or on the return side."""
     c, e = look.c, look.e
-    for name in (*c.of_kind("overload"), *c.stops, *c.of_kind("emergency_stop")):
+    for name in (*c.overloads, *c.stops, *c.of_kind("emergency_stop")):
         if name not in e.index or e.kinds[e.index[name]] == "selector":
             continue
         breaks, make = look.bits(name, make=False), look.bits(name, make=True)
-        what = {"overload": "trip", "button": "press", "emergency_stop": "press"}[e.kinds[e.index[name]]]
+        what = {"overload": "trip", "breaker": "trip"}.get(e.kinds[e.index[name]], "press")
         yield from _in_every(look, name, make if name not in c.starts else 0, breaks, what)
         back = e.node[c.sources[RETURN]] if RETURN in c.sources else None
         for coil in look.coils:

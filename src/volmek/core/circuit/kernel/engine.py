@@ -8,27 +8,8 @@ from collections.abc import Mapping
 from functools import cached_property, lru_cache
 from typing import Protocol
 
-from volmek.core.circuit.model.netlist import (
-    DELTA,
-    DONE,
-    FULL,
-    GOING_IN,
-    GOING_OUT,
-    HELD,
-    IDLE,
-    IN,
-    LIVE,
-    OFF,
-    OUT,
-    PAUSE,
-    RAMPING,
-    RAMPING_DOWN,
-    RETURN,
-    STAR,
-    TIMING,
-    Circuit,
-    Load,
-)
+from volmek.core.circuit.model.behaviour import BEHAVIOURS, GOING_OUT, HELD, IN, MOVING, OUT
+from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit, Load
 
 Positions = tuple[int, ...]
 
@@ -39,10 +20,6 @@ class Places(Protocol):
     def __getitem__(self, i: int, /) -> int:
         """Position of one."""
         ...
-
-
-#: Loads that do something when they are live; the others only show it.
-MOVING = ("contactor", "relay", "timer", "star_delta_timer", "soft_starter")
 
 
 def _meets(circuit: Circuit) -> bool:
@@ -77,6 +54,7 @@ class Engine:
         self.names = list(circuit.devices)
         self.index = {name: i for i, name in enumerate(self.names)}
         self.kinds = [circuit.devices[n].kind for n in self.names]
+        self.behaviours = [BEHAVIOURS[k] for k in self.kinds]
         self.welded = frozenset(s for s in stuck if ":" not in s)
         self.stuck_poles = frozenset(s for s in stuck if ":" in s)
         self.held = frozenset(c.device for c in circuit.contacts if c.name in self.stuck_poles and c.circle == "power" and circuit.devices[c.device].kind == "contactor")  # fmt: skip
@@ -251,42 +229,21 @@ class Engine:
 
     def at_rest(self) -> Positions:
         """Everything unpowered and untouched: breakers closed, phases healthy."""
-        rest = {"breaker": 1, "monitor": 0 if self.circuit.monitor_behind else 1}
-        found = []
-        for name, kind in zip(self.names, self.kinds, strict=True):
-            found.append(IN if name in self.welded else HELD if name in self.held else rest.get(kind, 0))
+        found: list[int] = []
+        for name, behaviour in zip(self.names, self.behaviours, strict=True):
+            behind = self.circuit.monitor_behind and self.circuit.devices[name].kind == "monitor"
+            found.append(IN if name in self.welded else HELD if name in self.held else 0 if behind else behaviour.rest)
         return tuple(found)
 
     def follows(self, i: int, position: int, live: bool, positions: Places) -> int | None:
         """The position that a device goes to next, None while it stays."""
-        kind = self.kinds[i]
         if self.names[i] in self.welded:
             return None
-        if kind in ("contactor", "relay"):
-            return self._contactor(i, position, live, positions)
-        if kind == "timer":
-            if not live:
-                return IDLE if position else None
-            return {IDLE: TIMING, TIMING: DONE}.get(position)
-        if kind == "star_delta_timer":
-            if not live:
-                return IDLE if position else None
-            return {IDLE: STAR, STAR: PAUSE, PAUSE: DELTA}.get(position)
-        if kind == "soft_starter":
-            if live:
-                return {OFF: RAMPING, RAMPING: FULL, RAMPING_DOWN: RAMPING}.get(position)
-            return {RAMPING: RAMPING_DOWN, FULL: RAMPING_DOWN, RAMPING_DOWN: OFF}.get(position)
-        return None
-
-    def _contactor(self, i: int, position: int, live: bool, positions: Places) -> int | None:
-        rest = HELD if self.names[i] in self.held else OUT
-        if not live:
-            return {GOING_IN: rest, IN: rest if self.coarse else GOING_OUT, GOING_OUT: rest}.get(position)
         other = self.locked.get(i)
-        if position in (OUT, HELD) and other is not None and positions[other] != OUT:
-            return None
-        first = IN if self.coarse else GOING_IN
-        return {OUT: first, HELD: first, GOING_IN: IN, GOING_OUT: IN}.get(position)
+        locked = other is not None and positions[other] != OUT
+        return self.behaviours[i].follows(
+            position, live=live, held=self.names[i] in self.held, locked=locked, coarse=self.coarse
+        )
 
     def moves(self, positions: Positions, *, supplied: bool = True) -> list[tuple[int, int]]:
         """Devices that are about to move by themselves, with the position that follows."""

@@ -19,6 +19,7 @@ FIELD_OHM, COUPLING, CHOKE_OHM = 30j, 0.999, 0.1j
 LEAK = 1e-9
 #: Shares of the line voltage below which a winding counts as dead, and how near two shares are the same.
 DEAD, NEAR = 0.05, 0.06
+DEAD_START = 0.02
 #: A field turns when one sequence is so many times the other.
 TURNS = 1.25
 
@@ -31,10 +32,12 @@ class PowerState:
     ----------
     shorts : pairs of supplies, or the transformer, that are joined
     voltages : of each winding over the line voltage, as phasors
-    connection : ``off``, ``star``, ``delta``, ``reduced``, ``low``, ``high``, ``half``, ``single``
+    connection : ``off``, ``star``, ``delta``, ``reduced``, ``low``, ``high``, ``half``, ``single``, ``plate`` where the box's own links are not known
     positive, negative : voltages of the two sequences on a winding over that when the motor runs
     direction : ``forward``, ``reverse``, or ``none`` where no field turns
     alive : terminals of the power circuit that are joined to a supply
+    start_winding : the start winding of a single-phase motor is in circuit
+    through_capacitor : it stays in circuit through a run capacitor
     """
 
     shorts: tuple[tuple[str, str], ...]
@@ -44,6 +47,8 @@ class PowerState:
     negative: float
     direction: str
     alive: frozenset[str]
+    start_winding: bool = False
+    through_capacitor: bool = False
 
 
 class PowerNet:
@@ -106,7 +111,9 @@ class PowerNet:
         voltage = self._solve(root, known, star=star)
         found = {w.name: (voltage[root(node[w.a])] - voltage[root(node[w.b])]) / LINE for w in self.windings}
         alive = frozenset(t for n, ts in self.terminals.items() for t in ts if root(n) in fed)
-        return PowerState(tuple(shorts), found, *self._motor(found), alive)
+        start = self.single and abs(found.get("start", 0)) > DEAD_START
+        by_capacitor = start and "C1" in found and not self.circuit.start_switch
+        return PowerState(tuple(shorts), found, *self._motor(found), alive, start, by_capacitor)
 
     def _solve(self, root: Callable[[int], int], known: dict[int, complex], *, star: bool) -> dict[int, complex]:
         node = self.circuit.node_of
@@ -167,9 +174,12 @@ class PowerNet:
             if main < DEAD:
                 return "off", 0.0, 0.0, "none"
             start = v.get("start")
-            turns = "none" if start is None or abs(start) < 0.02 else "forward"
-            if start is not None and "U1" in {t.partition(":")[2] for w in self.circuit.windings for t in (w.a, w.b)}:
-                turns = "reverse" if (v["main"] / start).real > 0 and abs(start) > 0.02 else turns
+            if start is None:  # a shaded pole, or a motor with its start winding inside
+                return "single", main, 0.0, "forward"
+            if abs(start) <= DEAD_START:
+                return "single", main, 0.0, "none"
+            ohm = next(w.ohm for w in self.windings if w.name == "start")
+            turns = "forward" if (start / ohm / v["main"]).imag > 0 else "reverse"
             return "single", main, 0.0, turns
         groups = {w.group for w in self.windings if w.kind == "winding"} - {"other"}
         live = {g: [v[w.name] for w in self.windings if w.group == g and w.kind == "winding"] for g in groups}
@@ -183,6 +193,8 @@ class PowerNet:
         if best == "tapped":
             high = abs(most - 1 / LINE) < NEAR
             name, rated = ("high", 1 / LINE) if high else ("low", 0.5)
+        elif best == "box":
+            name = "plate" if abs(most - rated) < NEAR else "reduced"
         elif best in ("low", "high"):
             name = best
         elif "half" in groups:

@@ -4,7 +4,8 @@ from dataclasses import replace
 
 from volmek.core.circuit.kernel.engine import Engine
 from volmek.core.circuit.kernel.simulate import Event, Simulator, State, operations
-from volmek.core.circuit.model.netlist import IN, PRESSED, Circuit, Contact, number_key
+from volmek.core.circuit.model.behaviour import IN, PRESSED
+from volmek.core.circuit.model.netlist import Circuit, Contact, number_key
 
 #: What may still be on its way when an operation counts as settled [s], and the longest that is waited for it.
 SETTLES_S, LONGEST_S = 0.12, 1.0

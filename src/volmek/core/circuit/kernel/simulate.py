@@ -8,35 +8,37 @@ from volmek.core.circuit.kernel.dynamics import STEP_S, Dynamics, usual
 from volmek.core.circuit.kernel.engine import Engine, Positions
 from volmek.core.circuit.kernel.feed import Feed
 from volmek.core.circuit.kernel.power import PowerNet, PowerState
-from volmek.core.circuit.model.netlist import (
-    FULL,
+from volmek.core.circuit.model.behaviour import (
     GOING_IN,
     GOING_OUT,
     HALF,
     HELD,
     IN,
-    OFF,
     OUT,
-    PAUSE,
     PRESSED,
     RAMPING,
     RAMPING_DOWN,
     REST,
-    Circuit,
+    BreakerState,
+    EventKind,
+    MonitorState,
+    OverloadState,
 )
+from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.document.errors import Problem, ProblemError
 
-#: Times of contactors and relays [s]: break contacts part, poles meet, poles part, break contacts meet.
-CONTACTOR_S = {GOING_IN: 0.012, IN: 0.008, GOING_OUT: 0.010, OUT: 0.012, HELD: 0.012}
-RELAY_S = {GOING_IN: 0.006, IN: 0.005, GOING_OUT: 0.005, OUT: 0.006, HELD: 0.006}
-BUTTON_S, TIMER_RESET_S, SEEN_S = 0.02, 0.03, 0.2
+#: Between the two positions of a push-button, and until the eye has seen something [s].
+BUTTON_S, SEEN_S = 0.02, 0.2
 #: Coil voltage in per cent: pulls in from, holds down to.
 PULLS_IN_PCT, HOLDS_PCT = 85.0, 60.0
-UNDERVOLTAGE_PCT = 90.0
+#: A monitor without supply drops out after this, whatever its delay [s]; and its hysteresis [% of rated voltage].
+UNSUPPLIED_S, HYSTERESIS_PCT = 0.05, 5.0
 #: Speed above which a motor holds a lost phase up, and share of the phase-to-neutral voltage that it gives back.
 FEEDS_BACK = 0.4
-#: Speed at which a start capacitor is taken out.
-SWITCHES_AT = 0.75
+#: Speed at which the switch of a start winding opens, and at which it closes again.
+SWITCHES_AT, SWITCHES_BACK_AT = 0.75, 0.35
+#: Time after which a start winding that is still in gets hot, and is damaged [s].
+LEFT_IN_S, BURNS_S = 3.0, 10.0
 #: Times that a contactor begins to pull in, while nobody does anything, before it is called chatter.
 MANY = 40
 LINES = ("L1", "L2", "L3")
@@ -62,6 +64,7 @@ class State:
     speed : share of synchronous speed, negative in reverse
     heat : of the overload relay, 1 trips
     amps : motor current over rated current
+    winding_s : how long a start winding has been in circuit [s]
     """
 
     time_s: float
@@ -74,20 +77,71 @@ class State:
     speed: float = 0.0
     heat: float = 0.0
     amps: float = 0.0
+    winding_s: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
 class Event:
-    """Something that happened."""
+    """Something that happened: when, to what, which kind, and as it is told."""
 
     time_s: float
     device: str
     words: str
+    kind: EventKind = "state"
 
 
 def chatter(name: str, time_s: float) -> Event:
     """The event of a contactor that pulls in again and again."""
-    return Event(time_s, name, f"{name} chatters: its coil drops out through its own contact and pulls in again")
+    return Event(
+        time_s, name, f"{name} chatters: its coil drops out through its own contact and pulls in again", "chatters"
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class MonitorSet:
+    """What the phase monitor is set to.
+
+    Attributes
+    ----------
+    undervoltage_pct, overvoltage_pct, asymmetry_pct : thresholds [%]; no asymmetry where nobody could set one
+    sequence, neutral : whether it watches them
+    loss_delay_s, voltage_delay_s, on_delay_s : delays [s]
+    lost_leaves_pct : asymmetry that a line lost while the motor turns leaves at the monitor; None where it is not known
+    """
+
+    undervoltage_pct: float = 85.0
+    overvoltage_pct: float = 110.0
+    asymmetry_pct: float | None = None
+    sequence: bool = True
+    neutral: bool = True
+    loss_delay_s: float = SEEN_S
+    voltage_delay_s: float = 2.0
+    on_delay_s: float = 1.0
+    lost_leaves_pct: float | None = None
+
+
+#: Speed above which a single-phase motor goes on by its main winding alone.
+GOES_ON_AT = 0.2
+
+
+def one_phase(power: PowerState, speed: float, factor: float) -> tuple[float, float]:
+    """Voltages ahead and against of a single-phase motor, by its start winding and the way in which it turns.
+
+    Without start winding it has no torque at standstill and hums; turning, it goes on as it turns, whatever is asked.
+
+    Parameters
+    ----------
+    power : of its circuit
+    speed : share of synchronous speed
+    factor : voltage over rated voltage
+    """
+    main = power.positive * factor
+    turning = abs(speed) > GOES_ON_AT
+    if turning and (power.direction == "none" or power.through_capacitor):
+        return (main, 0.0) if speed > 0 else (0.0, main)
+    if power.direction == "none":
+        return main, main
+    return (main, 0.0) if power.direction == "forward" else (0.0, main)
 
 
 @dataclass
@@ -97,8 +151,7 @@ class Simulator:
     circuit: Circuit
     dynamics: Dynamics = field(default_factory=lambda: usual(2.0))
     with_engine: Engine | None = None
-    loss_delay_s: float = SEEN_S
-    on_delay_s: float = 1.0
+    monitor_set: MonitorSet = field(default_factory=MonitorSet)
     current_limit: float = 3.5
     engine: Engine = field(init=False)
 
@@ -106,7 +159,7 @@ class Simulator:
         self.engine = self.with_engine or Engine(self.circuit)
         self.power = PowerNet(self.circuit)
         self.feed = Feed(self.circuit)
-        self.overloads = [self.engine.index[x] for x in self.circuit.of_kind("overload")]
+        self.overloads = [self.engine.index[x] for x in self.circuit.overloads]
         self.monitor = self.engine.index.get("F2")
         self.main = self.engine.index.get("Q1")
 
@@ -175,47 +228,66 @@ class Simulator:
             if following is not None:
                 found[i] = (following, self._delay(i, s.positions[i], following))
         self._watch(s, found)
-        speed = self.engine.index.get("B5")
-        if speed is not None:  # opens near three quarters of the speed, and closes again as the motor slows down
-            wanted = 1 if abs(s.speed) > SWITCHES_AT else 0
-            if wanted != s.positions[speed]:
-                found[speed] = (wanted, SEEN_S / 10)
+        self._start_switch(s, found)
         return found
 
+    def _start_switch(self, s: State, found: dict[int, tuple[int, float]]) -> None:
+        """The switch of a start winding that goes by the motor's speed, current or voltage."""
+        i = self.engine.index.get("B5")
+        if i is None:
+            return
+        fast = abs(s.speed) > (SWITCHES_AT if s.positions[i] == 0 else SWITCHES_BACK_AT)
+        wanted = int(fast)
+        if self.circuit.devices["B5"].form == "current_relay":  # at rest it is open; the starting current closes it
+            wanted = 0 if self._fed(s) and abs(s.speed) < SWITCHES_AT else 1
+        if wanted != s.positions[i]:
+            found[i] = (wanted, SEEN_S / 10)
+
     def _delay(self, i: int, position: int, following: int) -> float:
-        device, kind = self.circuit.devices[self.engine.names[i]], self.engine.kinds[i]
-        if kind == "contactor":
-            return CONTACTOR_S[following]
-        if kind == "relay":
-            return RELAY_S[following]
-        if kind in ("timer", "star_delta_timer") and following == 0:
-            return TIMER_RESET_S
-        if kind == "timer":
-            return device.time_s if following == 2 else 0.0
-        if kind == "star_delta_timer":
-            return {2: device.time_s, 3: device.pause_s}.get(following, 0.0)
-        if kind == "soft_starter":
-            return {FULL: device.time_s, OFF: device.pause_s, RAMPING: 0.05, RAMPING_DOWN: 0.0}[following]
-        del position
-        return 0.0
+        return self.engine.behaviours[i].delay_s(self.circuit.devices[self.engine.names[i]], position, following)
 
     def _watch(self, s: State, found: dict[int, tuple[int, float]]) -> None:
-        """The phase monitor, on the side where it is tapped."""
+        """The phase monitor, by the voltages of the lines that it is connected to and by its settings."""
         if self.monitor is None:
             return
-        sequence = s.swapped is None
-        # Behind the contactor it sees what the contactor lets through.
-        there = not self.circuit.monitor_behind or self._fed(s)
-        lost = s.lost if self.circuit.watches_neutral else s.lost - {"N"}
-        measured = self.circuit.monitor_behind or self.main is None or s.positions[self.main] == 1
-        lost = lost & {*self.circuit.supply.taken, *(["N"] if self.circuit.watches_neutral else [])}
-        healthy = there and measured and not lost and sequence and s.voltage_pct >= UNDERVOLTAGE_PCT
+        delay = self._unhealthy(s)
         at = s.positions[self.monitor]
-        quick = not self.circuit.monitor_behind or bool(lost)
-        if healthy and at == 0:
-            found[self.monitor] = (1, self.on_delay_s if not self.circuit.monitor_behind else SEEN_S)
-        elif not healthy and at == 1:
-            found[self.monitor] = (0, self.loss_delay_s if quick else 0.05)
+        if delay is None and at == MonitorState.DROPPED:
+            found[self.monitor] = (
+                MonitorState.HEALTHY,
+                self.monitor_set.on_delay_s if not self.circuit.monitor_behind else SEEN_S,
+            )
+        elif delay is not None and at == MonitorState.HEALTHY:
+            found[self.monitor] = (MonitorState.DROPPED, delay)
+
+    def _unhealthy(self, s: State) -> float | None:
+        """Delay after which the monitor drops out, None where it sees nothing wrong."""
+        m = self.monitor_set
+        lines = self.circuit.supply.taken_lines
+        lost = [x for x in lines if x in s.lost]
+        behind_main = self.main is None or s.positions[self.main] == BreakerState.CLOSED
+        if (self.circuit.monitor_behind and not self._fed(s)) or not behind_main or len(lost) == len(lines):
+            return UNSUPPLIED_S
+        delays = []
+        if lost and self._sees_loss(s):
+            delays.append(m.loss_delay_s)
+        if m.sequence and s.swapped is not None:
+            delays.append(m.loss_delay_s)
+        if "N" in s.lost and m.neutral and self.circuit.watches_neutral:
+            delays.append(m.loss_delay_s)
+        assert self.monitor is not None
+        inside = HYSTERESIS_PCT if s.positions[self.monitor] == MonitorState.DROPPED else 0.0
+        if s.voltage_pct < m.undervoltage_pct + inside - 1e-9 or s.voltage_pct > m.overvoltage_pct - inside + 1e-9:
+            delays.append(m.voltage_delay_s)
+        return min(delays, default=None)
+
+    def _sees_loss(self, s: State) -> bool:
+        """A lost line is seen; behind a closed contactor the motor gives a voltage back that can hide it."""
+        m = self.monitor_set
+        turning = abs(s.speed) > FEEDS_BACK and self._fed(s)
+        if not turning or m.asymmetry_pct is None or m.lost_leaves_pct is None:
+            return True
+        return m.asymmetry_pct < m.lost_leaves_pct
 
     def _prepared(self, s: State) -> tuple[State, bool]:
         """With what is due brought up to date; a device that goes on as before keeps its time."""
@@ -270,54 +342,58 @@ class Simulator:
         due = [x for x in s.due if x[2] > s.time_s + 1e-12]
         for i, following, _ in now:
             before, positions[i] = positions[i], following
-            if words := self._said(i, before, following):
-                log.append(Event(s.time_s, self.engine.names[i], words))
+            if told := self._said(i, before, following):
+                log.append(Event(s.time_s, self.engine.names[i], f"{self.engine.names[i]} {told[1]}", told[0]))
             if self.engine.kinds[i] in ("button", "emergency_stop") and following == HALF:
                 due.append((i, PRESSED if before == REST else REST, s.time_s + BUTTON_S))
         s = replace(s, positions=tuple(positions), due=tuple(due))
         return self._shorts(s, log)
 
-    def _said(self, i: int, before: int, following: int) -> str:
-        name, kind = self.engine.names[i], self.engine.kinds[i]
-        if kind in ("contactor", "relay"):
-            if following == IN:
-                return f"{name} pulls in"
-            return f"{name} drops out" if before == GOING_OUT and following in (OUT, HELD) else ""
-        if kind == "timer":
-            return {1: f"{name} runs", 2: f"{name} has run out", 0: f"{name} resets"}[following]
-        if kind == "star_delta_timer":
-            return {1: f"{name} star", PAUSE: f"{name} pause", 3: f"{name} delta", 0: f"{name} resets"}[following]
-        if kind == "soft_starter":
-            return {RAMPING: f"{name} ramps up", FULL: f"{name} is at the top of its ramp", RAMPING_DOWN: f"{name} ramps down",
-                    OFF: f"{name} is off"}[following]  # fmt: skip
-        if name == "B5":
-            return "B5 opens: the start capacitor is out" if following else "B5 closes"
-        if kind == "monitor":
-            return f"{name} sees healthy phases" if following else f"{name} drops out: the phases are not healthy"
-        return ""
+    def _said(self, i: int, before: int, following: int) -> tuple[EventKind, str] | None:
+        if self.engine.names[i] == "B5":
+            return "state", "opens: the start winding is out" if following else "closes"
+        return self.engine.behaviours[i].event(before, following)
 
     def _shorts(self, s: State, log: list[Event]) -> State:
         """What joins two lines trips the main breaker; what joins live and return trips the control breaker."""
         power = self.power.state(self.engine.closed_poles(s.positions, arcing=True), self.present(s))
         positions = list(s.positions)
-        if power.shorts and self.main is not None and positions[self.main]:
+        if power.shorts and self.main is not None and positions[self.main] == BreakerState.CLOSED:
             a, b = power.shorts[0]
             what = f"{a} and {b} are joined" if a != b else f"the winding of {a} is shorted"
             burning = [k for k in self.circuit.power_contactors if positions[self.engine.index[k]] in (IN, GOING_OUT)]
             log.append(
                 Event(
-                    s.time_s, "Q1", f"Short circuit: {what} through {' and '.join(burning) or 'the wiring'}; Q1 trips"
+                    s.time_s,
+                    "Q1",
+                    f"Short circuit: {what} through {' and '.join(burning) or 'the wiring'}; Q1 trips",
+                    "short_circuit",
                 )
             )
-            positions[self.main] = 0
+            positions[self.main] = self._tripped(self.main)
         control = self.engine.index.get("F3")
         if control is not None and positions[control] and self.engine.control_short(self.engine.closed(s.positions)):
             wires = ", ".join(self.engine.short_way(self.engine.closed(s.positions)))
             log.append(
-                Event(s.time_s, "F3", f"Short circuit in the control circuit: F3 trips, before wire {wires} burns")
+                Event(
+                    s.time_s,
+                    "F3",
+                    f"Short circuit in the control circuit: F3 trips, before wire {wires} burns",
+                    "short_circuit",
+                )
             )
             positions[control] = 0
         return replace(s, positions=tuple(positions))
+
+    def _tripped(self, i: int) -> int:
+        """The position of an overload relay or breaker that has tripped."""
+        if self.engine.kinds[i] == "overload":
+            return OverloadState.TRIPPED
+        return (
+            BreakerState.TRIPPED
+            if self.circuit.devices[self.engine.names[i]].form == "motor_breaker"
+            else BreakerState.OPEN
+        )
 
     def _turn(self, s: State, until: float, log: list[Event]) -> State:
         """Speed and heat up to a time; ends early where the overload trips."""
@@ -329,27 +405,59 @@ class Simulator:
         rings = max(
             (k for k, name in enumerate(steps, 1) if s.positions[self.engine.index[name]] in (IN, GOING_OUT)), default=0
         )
-        speed, heat, amps, now = s.speed, s.heat, s.amps, s.time_s
+        speed, heat, amps, now, winding = s.speed, s.heat, s.amps, s.time_s, s.winding_s
         if power.connection == "off" and speed == 0 and heat == 0:
             return replace(s, time_s=max(until, now), amps=0.0)  # nothing turns and nothing cools
-        tripped = any(s.positions[i] for i in self.overloads)
+        tripped = any(s.positions[i] != self.engine.behaviours[i].rest for i in self.overloads)
+        single = self.circuit.single_phase
         while now < until - 1e-12:
             dt = min(STEP_S if until - now < 5 else 2 * STEP_S, until - now)
+            if single:
+                positive, negative = one_phase(power, speed, factor)
             following, amps = self.dynamics.step(speed, positive, negative, dt, power.connection, limit, rings)
             heat = self.dynamics.heated(heat, amps, dt)
             now += dt
+            winding = self._winding(winding, power, speed, dt, now, log)
             steady = abs(following - speed) < 1e-6 and until - now > 1
             speed = following
             if heat >= 1 and not tripped and self.overloads:
                 i = self.overloads[0]
-                log.append(Event(now, self.engine.names[i], f"{self.engine.names[i]} trips on overload"))
+                log.append(Event(now, self.engine.names[i], f"{self.engine.names[i]} trips on overload", "trips"))
                 positions = list(s.positions)
-                positions[i] = 1
-                return replace(s, time_s=now, positions=tuple(positions), speed=speed, heat=heat, amps=amps)
-            if steady and (self.dynamics.edge is None or self.dynamics.heated(heat, amps, 1e6) < 1):
+                positions[i] = self._tripped(i)
+                return replace(
+                    s, time_s=now, positions=tuple(positions), speed=speed, heat=heat, amps=amps, winding_s=winding
+                )
+            if (
+                steady
+                and (winding == 0 or winding > BURNS_S)
+                and (self.dynamics.edge is None or self.dynamics.heated(heat, amps, 1e6) < 1)
+            ):
                 heat = self.dynamics.heated(heat, amps, until - now)
                 now = until
-        return replace(s, time_s=max(until, s.time_s), speed=speed, heat=heat, amps=amps)
+        return replace(s, time_s=max(until, s.time_s), speed=speed, heat=heat, amps=amps, winding_s=winding)
+
+    def _winding(
+        self, seconds: float, power: PowerState, speed: float, dt: float, now: float, log: list[Event]
+    ) -> float:
+        """How long a start winding has been in that its switch should have taken out; said as it passes what the winding stands."""
+        if not self.circuit.start_switch or not power.start_winding:
+            return 0.0
+        after = seconds + dt
+        if seconds < LEFT_IN_S <= after:
+            log.append(
+                Event(
+                    now,
+                    "M1",
+                    f"M1: the start winding is still in after {LEFT_IN_S:g} s: too much current, it gets hot",
+                    "overheats",
+                )
+            )
+        if seconds < BURNS_S <= after:
+            log.append(
+                Event(now, "M1", f"M1: the start winding has been in for {BURNS_S:g} s: it is damaged", "overheats")
+            )
+        return after
 
     def _ramping(self, s: State) -> bool:
         i = self.engine.index.get("G1")
@@ -378,6 +486,8 @@ class Simulator:
             return self._done(replace(s, lost=lost))
         if verb == "swap" and len(rest) == 2 and all(x in LINES for x in rest) and rest[0] != rest[1]:
             return self._done(replace(s, swapped=None if s.swapped else (rest[0], rest[1])))
+        if verb in ("trip", "reset") and rest == ["F1"] and "F1" not in self.engine.index and self.circuit.overloads:
+            rest = self.circuit.overloads[:1]  # F1 is the name of the overload protection; here a motor breaker is it
         if not rest or rest[0] not in self.engine.index:
             raise _unknown(operation)
         return self._done(self._operate_device(s, verb, rest, operation))
@@ -388,29 +498,33 @@ class Simulator:
     def _operate_device(self, s: State, verb: str, rest: list[str], operation: str) -> State:
         name = rest[0]
         i = self.engine.index[name]
-        kind = self.engine.kinds[i]
-        if verb in ("press", "release") and kind in ("button", "emergency_stop") and len(rest) == 1:
-            wanted = PRESSED if verb == "press" else REST
+        kind, behaviour, device = self.engine.kinds[i], self.engine.behaviours[i], self.circuit.devices[name]
+        if verb in ("push", "let") and kind in ("contactor", "relay"):
+            return replace(s, pushed=s.pushed | {name} if verb == "push" else s.pushed - {name})
+        if verb == "turn" and kind == "selector" and len(rest) == 2:
+            if rest[1] in device.positions:
+                return self._put(s, i, device.positions.index(rest[1]))
+            raise _unknown(operation, f"{name} has the positions {', '.join(device.positions)}")
+        if len(rest) != 1:
+            raise _unknown(operation)
+        if verb in ("trip", "reset") and device.trips:
+            after = self._put(s, i, BreakerState.TRIPPED if verb == "trip" else BreakerState.CLOSED)
+            return replace(after, heat=0.0) if verb == "reset" else after
+        if verb in ("open", "close") and kind == "field":
+            # A contact that opens on what it watches is closed at rest.
+            acts = "open" if device.opens else "close"
+            return self._put(s, i, 1 if verb == acts else 0)
+        if verb not in behaviour.verbs:
+            raise _unknown(operation)
+        wanted = behaviour.verbs[verb]
+        if kind in ("button", "emergency_stop"):
             if s.positions[i] == wanted:
                 return s
             due = [x for x in s.due if x[0] != i]
             halfway = self._put(s, i, HALF)
             return replace(halfway, due=(*due, (i, wanted, s.time_s + BUTTON_S)))
-        if verb == "turn" and kind == "selector" and len(rest) == 2:
-            positions = self.circuit.devices[name].positions
-            if rest[1] in positions:
-                return self._put(s, i, positions.index(rest[1]))
-            raise _unknown(operation, f"{name} has the positions {', '.join(positions)}")
-        if verb in ("trip", "reset") and kind == "overload":
-            after = self._put(s, i, 1 if verb == "trip" else 0)
-            return replace(after, heat=0.0) if verb == "reset" else after
-        if verb in ("open", "close") and kind in ("breaker", "field"):
-            # A contact that opens on what it watches is closed at rest.
-            acts = "open" if self.circuit.devices[name].opens else "close"
-            return self._put(s, i, 1 if verb == acts else 0)
-        if verb in ("push", "let") and kind in ("contactor", "relay"):
-            return replace(s, pushed=s.pushed | {name} if verb == "push" else s.pushed - {name})
-        raise _unknown(operation)
+        after = self._put(s, i, wanted)
+        return replace(after, heat=0.0) if verb == "reset" else after
 
     @staticmethod
     def _put(s: State, i: int, position: int) -> State:
@@ -422,8 +536,6 @@ class Simulator:
         direction = power.direction
         if abs(s.speed) > 0.02:
             direction = "forward" if s.speed > 0 else "reverse"
-            if self.circuit.single_phase and power.direction != "none":
-                direction = power.direction
         elif power.connection == "off":
             direction = "none"
         return {"connection": power.connection, "speed_pct": round(100 * abs(s.speed), 1), "direction": direction}

@@ -4,7 +4,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from volmek.core.circuit.kernel.simulate import Event, Simulator, State, chatter
-from volmek.core.circuit.model.netlist import GOING_OUT, HELD, IN, RETURN, Circuit
+from volmek.core.circuit.model.behaviour import GOING_OUT, HELD, IN
+from volmek.core.circuit.model.netlist import RETURN, Circuit
 from volmek.core.document.errors import Problem, ProblemError
 
 #: Longest time that is looked ahead [s], sampling of the motor, and speed that counts as steady in one sample.

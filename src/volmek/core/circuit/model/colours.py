@@ -50,9 +50,9 @@ class Colours:
             found[w.a] = found[w.b] = self.wire(w)
         return found
 
-    def at(self, terminal: str) -> str:
-        """Colour of the conductors at a terminal."""
-        return self._by_terminal.get(terminal, self.control)
+    def at(self, terminal: str, lane: int | None = None) -> str:
+        """Colour of the conductors at a terminal; of a way without one, by its place among the lines."""
+        return self._by_terminal.get(terminal, self.control if lane is None else self.school[lane])
 
     def wire(self, w: Wire) -> str:
         """Colour of one wire of the circuit."""

@@ -7,6 +7,7 @@ from functools import cached_property
 from itertools import pairwise
 from typing import Generic, Literal, TypeVar
 
+from volmek.core.circuit.model.behaviour import BEHAVIOURS, DeviceKind
 from volmek.core.circuit.model.notation import Element, Line, Node, Parallel, Terminal, parse_line
 from volmek.core.installation.control import ControlSource
 from volmek.core.installation.supply import SupplySystem
@@ -34,22 +35,9 @@ class Joined(Generic[T]):
         self.parent[self.root(b)] = self.root(a)
 
 
-DeviceKind = Literal[
-    "contactor", "relay", "timer", "star_delta_timer", "button", "emergency_stop", "selector", "overload", "monitor", "breaker",
-    "field", "lamp", "buzzer", "heater", "soft_starter", "motor", "resistor", "transformer", "capacitor", "strip",
-]  # fmt: skip
-BreakerForm = Literal["breaker", "fuse", "motor_breaker"]
+Form = Literal["breaker", "fuse", "motor_breaker", "centrifugal", "current_relay", "potential_relay"]
 Circle = Literal["control", "power", "feed"]
 
-#: Positions of a contactor or relay; HELD is out, with one pole welded: mirror contacts then stay open.
-OUT, GOING_IN, IN, GOING_OUT, HELD = range(5)
-#: Positions of a button: half-way both contacts are open.
-REST, HALF, PRESSED = range(3)
-#: Positions of an on-delay relay; a star-delta relay has a pause between star and delta.
-IDLE, TIMING, DONE = range(3)
-STAR, PAUSE, DELTA = 1, 2, 3
-#: Positions of a soft starter.
-OFF, RAMPING, FULL, RAMPING_DOWN = range(4)
 #: Nodes of the two sides of the control supply.
 RETURN, LIVE = "0", "L"
 
@@ -66,7 +54,8 @@ class Device:
     time_s : setting of a time relay, ramp of a soft starter
     pause_s : pause of a star-delta relay, ramp down of a soft starter
     opens : a field contact that opens on what it watches
-    form : what a breaker really is: ``breaker``, ``fuse`` or ``motor_breaker``
+    form : what a breaker or the switch of a start winding really is
+    trips : it is the overload protection of the motor
     """
 
     designation: str
@@ -77,7 +66,8 @@ class Device:
     time_s: float = 0.0
     pause_s: float = 0.0
     opens: bool = False
-    form: BreakerForm = "breaker"
+    form: Form = "breaker"
+    trips: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,47 +128,19 @@ class Winding:
 
 
 def positions_closed(device: Device, a: str, b: str) -> frozenset[int]:
-    """Positions in which a contact of a device is closed, by its terminal numbers.
+    """States in which a contact of a device is closed, by its terminal numbers.
 
     Examples
     --------
     >>> k = Device("K1", "contactor", "Line contactor")
-    >>> sorted(positions_closed(k, "13", "14")), sorted(positions_closed(k, "21", "22"))
+    >>> sorted(map(int, positions_closed(k, "13", "14"))), sorted(map(int, positions_closed(k, "21", "22")))
     ([2, 4], [0])
 
     References
     ----------
     IEC 60947-1 and EN 50005 for the terminal numbers.
     """
-    last = a[-1] + b[-1]
-    if device.kind in ("contactor", "relay"):
-        if len(a) == 1:
-            return frozenset({IN})
-        return {
-            "34": frozenset({IN, HELD}),
-            "14": frozenset({IN, HELD}),
-            "12": frozenset({OUT}),
-            "56": frozenset({OUT, GOING_IN, GOING_OUT}),
-        }[last]
-    if device.kind == "timer":
-        return frozenset({DONE}) if b[-1] == "8" else frozenset({IDLE, TIMING})
-    if device.kind == "star_delta_timer":
-        return frozenset({STAR}) if b == "28" else frozenset({DELTA})
-    if device.kind in ("button", "emergency_stop"):
-        return frozenset({PRESSED}) if last == "34" else frozenset({REST})
-    if device.kind == "selector":
-        return frozenset(device.closed_in[f"{a}-{b}"])
-    if device.kind == "overload":
-        return frozenset({1}) if a == "97" else frozenset({0, 1}) if len(a) == 1 else frozenset({0})
-    if device.kind in ("monitor", "field", "breaker"):
-        return frozenset({1}) if last in ("14", "34") or device.kind == "breaker" else frozenset({0})
-    if device.kind == "soft_starter":
-        return {
-            "95": frozenset({OFF, RAMPING, FULL, RAMPING_DOWN}),
-            "23": frozenset({FULL}),
-            "13": frozenset({RAMPING, FULL, RAMPING_DOWN}),
-        }.get(a, frozenset({RAMPING, FULL, RAMPING_DOWN}))
-    raise ValueError(f"{device.designation} has no contact {a}-{b}")
+    return BEHAVIOURS[device.kind].contact(device, a, b)
 
 
 def makes_at_rest(contact: Contact) -> bool:
@@ -243,6 +205,20 @@ class Circuit:
         return self.source.earthed is not False
 
     @property
+    def overloads(self) -> list[str]:
+        """What protects the motor against overload: relays, or the motor breaker that stands for them."""
+        relays = [d.designation for d in self.devices.values() if d.kind == "overload"]
+        return relays or [d.designation for d in self.devices.values() if d.form == "motor_breaker" and d.trips]
+
+    @cached_property
+    def start_switch(self) -> str:
+        """Contact that takes the start winding of a single-phase motor out; empty where there is none."""
+        for c in self.contacts:
+            if c.circle == "power" and self.devices[c.device].kind in ("button", "timer", "field"):
+                return c.name
+        return ""
+
+    @property
     def single_phase(self) -> bool:
         """Its motor has one phase."""
         return any(w.name == "main" for w in self.windings)
@@ -255,6 +231,20 @@ class Circuit:
         free = [x for x in self.supply.taken_lines if x not in self.source.feeds]
         line = free[-1] if free else self.supply.taken_lines[-1]
         return f"lose {line}", f"restore {line}"
+
+    def trial(self, name: str) -> tuple[str, str]:
+        """Operations that make a guard act and take it back: an overload protection, a button, the monitor.
+
+        Parameters
+        ----------
+        name : designation of one of its devices
+        """
+        device = self.devices[name]
+        if device.kind == "monitor":
+            return self.monitor_trial
+        behaviour = BEHAVIOURS[device.kind]
+        acts = next(v for v in behaviour.values(device, 1)[::-1] if v != behaviour.rest)
+        return behaviour.operation(device, behaviour.rest, acts), behaviour.operation(device, acts, behaviour.rest)
 
     @property
     def conductors(self) -> tuple[str, ...]:

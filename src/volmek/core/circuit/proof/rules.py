@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from volmek.core.circuit.kernel.engine import Engine, Positions
 from volmek.core.circuit.kernel.power import PowerNet
-from volmek.core.circuit.model.netlist import IN, LIVE, OUT, PRESSED, RETURN, Circuit
+from volmek.core.circuit.model.behaviour import IN, OUT
+from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit
 from volmek.core.circuit.proof.walk import State, Walk
 
 RULES = {
@@ -64,7 +65,7 @@ def prove(circuit: Circuit, engine: Engine | None = None) -> list[Proof]:
         found.append(_forbidden(walk))
     drops: list[tuple[str, Iterable[str]]] = [
         ("stop_drops_all", circuit.stops), ("emergency_stop_drops_all", circuit.of_kind("emergency_stop")),
-        ("overload_drops_all", circuit.of_kind("overload")), ("phase_monitor_drops_all", circuit.of_kind("monitor")),
+        ("overload_drops_all", circuit.overloads), ("phase_monitor_drops_all", circuit.of_kind("monitor")),
     ]  # fmt: skip
     for rule, devices in drops:
         there = [d for d in devices if d in e.index]
@@ -142,9 +143,7 @@ def _drops(walk: Walk, rule: str, devices: list[str]) -> Proof:
             active = (value == 0) if index is None or selector else value not in (walk.e.at_rest()[index],)
             held = [k for k in walk.coils if k in walk.states_live[state]]
             if held and (not known or active):
-                how = {"overload": f"trip {name}", "monitor": walk.e.circuit.monitor_trial[0]}.get(
-                    walk.e.kinds[walk.e.index[name]], f"press {name}"
-                )
+                how = walk.e.circuit.trial(name)[0]
                 story = walk.explored.story(state)
                 return _proof(rule, story if known else [*story, how], f"{' and '.join(held)} stay in.")
     return _proof(rule)
@@ -257,7 +256,9 @@ def full_states(walk: Walk) -> Iterator[tuple[Positions, State, str]]:
                     continue
                 opened = list(positions)
                 i = e.index[name]
-                opened[i] = {"monitor": 0, "breaker": 0, "overload": 1}.get(e.kinds[i], PRESSED)
+                opened[i] = next(
+                    v for v in e.behaviours[i].values(e.circuit.devices[name], 1) if v != e.behaviours[i].rest
+                )
                 yield tuple(opened), state, ""
 
 
@@ -266,7 +267,7 @@ def lie_of(e: Engine, positions: Positions, *, supplied: bool = True) -> str:
     lit = e.shown_live(e.closed(positions)) if supplied else frozenset()
     at = e.where(positions)
     running = [k for k in e.circuit.feeders if at[k] == IN]
-    tripped = any(at[x] for x in e.circuit.of_kind("overload"))
+    tripped = any(at[x] != e.behaviours[e.index[x]].rest for x in e.circuit.overloads)
     healthy = at.get("F2", 1) == 1
     for lamp, meaning in e.circuit.meanings.items():
         word, _, which = meaning.partition(" ")
@@ -302,7 +303,7 @@ def _earth_faults(circuit: Circuit) -> Proof:
             if w.circle == "control" and w.number not in back and not w.number.startswith("H")
         )
     )
-    guards = {*circuit.stops, *circuit.of_kind("overload", "emergency_stop")}
+    guards = {*circuit.stops, *circuit.overloads, *circuit.of_kind("emergency_stop")}
     for number in numbers:
         touched = frozenset(t for w in circuit.wires if w.number == number for t in (w.a, w.b))
         walk = Walk(Engine(circuit, earthed_nodes=touched, coarse=True), lamps=False)
@@ -322,7 +323,7 @@ def _earth_faults(circuit: Circuit) -> Proof:
                     [f"earth {number}", *walk.explored.story(state)],
                     f"With wire {number} earthed {held[0]} {what}.",
                 )
-        for name in (*circuit.stops, *circuit.of_kind("overload", "emergency_stop")):
+        for name in (*circuit.stops, *circuit.overloads, *circuit.of_kind("emergency_stop")):
             known = any(name in x.names for x in walk.inputs)
             if not known and any(walk.states_live[s] & set(walk.coils) for s in walk.resting):
                 return _proof(

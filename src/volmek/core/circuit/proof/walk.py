@@ -5,7 +5,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from volmek.core.circuit.kernel.engine import Engine
-from volmek.core.circuit.model.netlist import HALF, IN, OUT, PRESSED, REST, TIMING, Load
+from volmek.core.circuit.model.behaviour import HALF, IN, OUT, PRESSED, REST, TIMING
+from volmek.core.circuit.model.netlist import Load
 
 #: States after which a walk gives up.
 MOST_STATES = 400_000
@@ -71,14 +72,13 @@ def _inputs(e: Engine) -> list[Input]:
     rest = e.at_rest()
     for i, bits in members.items():
         kind, name = e.kinds[i], e.names[i]
-        if kind in ("contactor", "relay", "timer", "star_delta_timer", "soft_starter"):
+        if e.behaviours[i].coil:
             continue
         contact = e.contacts[bits[0]]
-        if len(bits) == 1 and rest[i] in contact.closed_in and kind in ("button", "emergency_stop", "overload", "monitor", "breaker") and not (kind == "monitor" and e.circuit.monitor_behind):  # fmt: skip
+        if len(bits) == 1 and rest[i] in contact.closed_in and e.behaviours[i].chained and not (kind == "monitor" and e.circuit.monitor_behind):  # fmt: skip
             chains.setdefault(ways[bits[0]], []).append((name, bits[0]))
             continue
-        buttons = (REST, HALF, PRESSED) if len(bits) > 1 else (REST, PRESSED)
-        values = {"button": buttons, "emergency_stop": buttons, "selector": tuple(range(len(e.circuit.devices[name].positions)))}.get(kind, (0, 1))  # fmt: skip
+        values = e.behaviours[i].values(e.circuit.devices[name], len(bits))
         found.append(Input((name,), i, 0, values, rest[i]))
     found = _side_by_side(e, found, paths)
     whole = frozenset(range(len(paths)))
@@ -198,21 +198,17 @@ class Walk:
                 yield (state[0], (*state[1][:k], value, *state[1][k + 1 :])), self._words(x, now, value), k
 
     def _words(self, x: Input, before: int, after: int) -> str:
-        name = x.names[0]
+        name, e = x.names[0], self.e
         if name == "supply":
-            return "restore L1" if after else "lose L1"
-        kind = self.e.kinds[self.e.index[name]]
-        if kind in ("button", "emergency_stop"):
-            if x.index is None:
-                return f"release {name}" if after else f"press {name}"
-            return f"press {name}" if before == REST else f"release {name}" if before == PRESSED else ""
-        if kind == "overload":
-            return f"reset {name}" if after else f"trip {name}"
-        if kind == "monitor":
-            return self.e.circuit.monitor_trial[1 if after else 0]
-        if kind == "selector":
-            return f"turn {name} {self.e.circuit.devices[name].positions[after]}"
-        return f"close {name}" if after else f"open {name}"
+            back, away = ("restore", "lose")
+            return f"{back if after else away} {e.circuit.source.lost_with[0]}"
+        behaviour, device = e.behaviours[e.index[name]], e.circuit.devices[name]
+        if device.kind == "monitor":
+            return e.circuit.monitor_trial[1 if after else 0]
+        if x.index is None:  # of a chain 1 stands for closed, 0 for one of its members opened
+            opened = next(v for v in behaviour.values(device, 1) if v != behaviour.rest)
+            before, after = (behaviour.rest if v else opened for v in (before, after))
+        return behaviour.operation(device, before, after)
 
     def _run(self) -> None:
         rest = self.e.at_rest()

@@ -1,5 +1,6 @@
 """The circuit of a document: one scheme for each starting method, composed from parts by options."""
 
+from volmek.core.circuit.model.fitted import Fitted
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import direct, reduced, reversing, single_phase, star_delta, two_speed
 from volmek.core.circuit.schemes.builder import Builder, Scheme
@@ -25,13 +26,12 @@ SCHEMES: dict[str, Scheme] = {
 }
 
 
-def circuit_of(document: StarterDocument, times_s: dict[str, float] | None = None, *, relay: bool = True) -> Circuit:
+def circuit_of(document: StarterDocument, fitted: Fitted | None = None) -> Circuit:
     """The power and control circuit of a starter.
 
     Parameters
     ----------
-    times_s : settings of its time relays by designation [s]; usual ones where none are given
-    relay : an overload relay of its own; without one the motor breaker trips, and F1 are its signalling contacts
+    fitted : what its sized devices decide; usual ones where none are given
 
     Raises
     ------
@@ -39,8 +39,9 @@ def circuit_of(document: StarterDocument, times_s: dict[str, float] | None = Non
     """
     if problems := contradictions(document):
         raise ProblemError(problems)
-    b = Builder(document, dict(times_s or {}), relay=relay)
+    b = Builder(document, fitted or Fitted())
     scheme = method_of(document)
+    b.breakers()
     if scheme != "manual":
         b.supply()
     SCHEMES[scheme](b)

@@ -4,6 +4,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from volmek.core.circuit.model.behaviour import DeviceKind
+from volmek.core.circuit.model.fitted import Fitted, overload_fitted
 from volmek.core.circuit.model.netlist import (
     LIVE,
     RETURN,
@@ -11,7 +13,7 @@ from volmek.core.circuit.model.netlist import (
     Circuit,
     Contact,
     Device,
-    DeviceKind,
+    Form,
     Load,
     Netlist,
     Winding,
@@ -20,6 +22,7 @@ from volmek.core.circuit.model.netlist import (
 from volmek.core.circuit.model.notation import Line, parallel, series
 from volmek.core.circuit.schemes.feed import make_feed
 from volmek.core.document.model import StarterDocument
+from volmek.core.installation.connection import MotorConnection, motor_connection
 from volmek.core.installation.control import ControlSource, control_source
 from volmek.core.installation.supply import SupplySystem, supply_system
 
@@ -51,13 +54,11 @@ class Builder:
     Attributes
     ----------
     document : what is asked for
-    times_s : settings of time relays, by designation
-    relay : an overload relay of its own
+    fitted : what the sized starter says of its devices
     """
 
     document: StarterDocument
-    times_s: dict[str, float] = field(default_factory=dict)
-    relay: bool = True
+    fitted: Fitted = field(default_factory=Fitted)
     control: Netlist = field(default_factory=Netlist)
     power: Netlist = field(default_factory=Netlist)
     lines: list[Line] = field(default_factory=list)
@@ -82,6 +83,21 @@ class Builder:
     after_overload: str = "o"
     rated_share: float = 1.0
 
+    @property
+    def times_s(self) -> Mapping[str, float]:
+        """Settings of time relays, by designation [s]."""
+        return self.fitted.times_s
+
+    @property
+    def relay(self) -> bool:
+        """An overload relay of its own lies in the power circuit."""
+        return self.fitted.relay and overload_fitted(self.document)
+
+    @cached_property
+    def connection(self) -> MotorConnection:
+        """How the motor's ends are connected."""
+        return motor_connection(self.document)
+
     @cached_property
     def system(self) -> SupplySystem:
         """The supply."""
@@ -94,10 +110,12 @@ class Builder:
 
     def device(
         self, designation: str, kind: DeviceKind, label: str, *, positions: tuple[str, ...] = (), closed_in: Mapping[str, tuple[int, ...]] | None = None,
-        time_s: float = 0.0, pause_s: float = 0.0, opens: bool = False,
+        time_s: float = 0.0, pause_s: float = 0.0, opens: bool = False, form: Form = "breaker", trips: bool = False,
     ) -> str:  # fmt: skip
         """Name a device that is not what its letter says, or has settings."""
-        self.devices[designation] = Device(designation, kind, label, positions, closed_in or {}, time_s, pause_s, opens)
+        self.devices[designation] = Device(
+            designation, kind, label, positions, closed_in or {}, time_s, pause_s, opens, form, trips
+        )
         return designation
 
     def _known(self, designation: str) -> Device:
@@ -191,9 +209,13 @@ class Builder:
         return to
 
     def overload_contacts(self) -> str:
-        """Break contacts of all overload relays in series; nothing where the breaker is the overload protection."""
-        if self.document.protection.overload == "none":
+        """Break contacts of all overload relays in series; of a motor breaker that stands for them its contact that opens with it."""
+        if not overload_fitted(self.document):
             return ""
+        if self.fitted.breaker_protects:
+            return (
+                "" if self.source.alive_with_main_off else "Q1:13-14"
+            )  # there it lies at the head of the chain already
         return series("F1:95-96", "F4:95-96" if self.second_overload else "")
 
     def stop_buttons(self) -> str:
@@ -263,9 +285,13 @@ class Builder:
 
     def _trip_lamp(self, lamp: bool, node: str) -> None:
         c = self.document.control
-        if self.document.protection.overload == "none" or not (lamp or c.buzzer or c.controller_signal):
+        if not overload_fitted(self.document) or not (lamp or c.buzzer or c.controller_signal):
             return
-        self.line(node, parallel("F1:97-98", "F4:97-98" if self.second_overload else ""), "alarm")
+        if self.fitted.breaker_protects:
+            # Its trip contact hangs before the contact that opens with it.
+            self.line(LIVE, "Q1:97-98", "alarm")
+        else:
+            self.line(node, parallel("F1:97-98", "F4:97-98" if self.second_overload else ""), "alarm")
         fail_safe = c.controller_signal_form == "fail_safe"
         if c.controller_signal:
             self.device("K5", "relay", "Trip relay")
@@ -297,9 +323,26 @@ class Builder:
         self.lines.append(self.control.add("heat > P8", "control", returns="NF5"))
         self.meanings["P8"] = "heater"
 
+    def breakers(self) -> None:
+        """The main breaker as what it is, and the control breaker."""
+        form: Form = (
+            "fuse" if self.fitted.fuse else "motor_breaker" if self.fitted.front == "motor_breaker" else "breaker"
+        )
+        label = {"fuse": "Main fuses", "motor_breaker": "Motor breaker"}.get(form, "Main breaker")
+        self.device(
+            "Q1", "breaker", label, form=form, trips=self.fitted.breaker_protects and overload_fitted(self.document)
+        )
+
     def supply(self) -> None:
         """The two rails: the feeding terminal of each comes first."""
-        self.device("F3", "breaker", "Control breaker")
+        fuses = self.document.practice == "nec"
+        self.device(
+            "F3", "breaker", "Control fuse" if fuses else "Control breaker", form="fuse" if fuses else "breaker"
+        )
+        if self.source.transformed:
+            self.device(
+                "F6", "breaker", "Primary fuses" if fuses else "Primary breaker", form="fuse" if fuses else "breaker"
+            )
         self.control.join(LIVE, "F3:2")
         self.control.join(RETURN, self.return_terminal)
 

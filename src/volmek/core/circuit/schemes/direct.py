@@ -10,24 +10,31 @@ from volmek.core.circuit.schemes.front import front
 STAR_SHARE = 1 / sqrt(3)
 
 
-def motor_windings(b: Builder, connection: str) -> None:
-    """Three windings, with the links of the terminal box for star or delta."""
-    b.windings += [Winding(t, f"M1:{t}1", f"M1:{t}2") for t in "UVW"]
-    b.rated_share = 1.0 if connection == "delta" else STAR_SHARE
-    if connection == "star":
-        b.pole("M1:U2 > M1:V2 > M1:W2")
-    else:
-        for a, z in (("U1", "W2"), ("V1", "U2"), ("W1", "V2")):
-            b.pole(f"{a} > M1:{a} > M1:{z}")
+def motor_windings(b: Builder) -> None:
+    """Three windings, with the links of the terminal box where somebody has chosen them; else the box with its leads."""
+    connection = b.connection
+    if connection.linked and connection.groups is None:
+        b.windings += [Winding(t, f"M1:{t}1", f"M1:{t}2") for t in "UVW"]
+        b.rated_share = 1.0 if connection.kind == "delta" else STAR_SHARE
+        if connection.kind == "star":
+            b.pole("M1:U2 > M1:V2 > M1:W2")
+        else:
+            for a, z in (("U1", "W2"), ("V1", "U2"), ("W1", "V2")):
+                b.pole(f"{a} > M1:{a} > M1:{z}")
+        return
+    b.windings += [Winding(t, f"M1:{t}1", "M1:inside", group="box") for t in "UVW"]
+    b.rated_share = STAR_SHARE
+    if connection.groups:
+        _lead_links(b, *connection.groups)
 
 
-def fixed_connection(b: Builder) -> str:
-    """How the links of the terminal box lie: delta where the plate's delta voltage is the supply's."""
-    m, volts = b.document.motor, b.document.supply.line_voltage_v
-    delta = m.rated_voltage_delta_v
-    if delta and volts and abs(volts / delta - 1) <= 0.1:
-        return "delta"
-    return "star"
+def _lead_links(b: Builder, lines: tuple[str, ...], joined: tuple[str, ...]) -> None:
+    """Links between nine or twelve leads: T1, T2 and T3 are the ends that the cable comes to."""
+    names = {"1": "U1", "2": "V1", "3": "W1"}
+    for group in (*lines, *joined):
+        leads = [names.get(x, f"T{x}") for x in group.split()]
+        if len(leads) > 1:
+            b.pole(" > ".join([*([leads[0]] if leads[0] in names.values() else []), *(f"M1:{x}" for x in leads)]))
 
 
 def feed(b: Builder) -> None:
@@ -54,7 +61,7 @@ def direct(b: Builder) -> None:
     b.three("1L{p} > K1:{o}-{e} > 2L{p}")
     through_overload(b, "2L{p}", "{t}1")
     b.three("{t}1 > M1:{t}1")
-    motor_windings(b, fixed_connection(b))
+    motor_windings(b)
 
 
 def _held_by_pole(b: Builder) -> None:
@@ -73,6 +80,6 @@ def manual(b: Builder) -> None:
     """A motor breaker switched by hand: no control circuit."""
     feed(b)
     b.three("1L{p} > {t}1 > M1:{t}1")
-    motor_windings(b, fixed_connection(b))
+    motor_windings(b)
     b.restart = "A motor breaker stays as it was left: the motor restarts by itself when the supply comes back."
     b.declared["no_self_start"] = b.restart

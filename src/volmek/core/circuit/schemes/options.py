@@ -97,11 +97,34 @@ def contradictions(document: StarterDocument) -> list[Problem]:
         found.append(
             Problem("control.hold", "a power pole cannot hold a coil that is fed from a transformer or another source")
         )
-    with_capacitor = document.motor.single_phase_kind in ("capacitor_start", "capacitor_start_run")
-    if c.start_capacitor_switch and not (document.motor.phases == 1 and with_capacitor):
+    kind, single = document.motor.single_phase_kind, document.motor.phases == 1
+    switched = kind in ("split_phase", "capacitor_start", "capacitor_start_run")
+    if c.start_capacitor_switch and not (single and switched):
         found.append(
-            Problem("control.start_capacitor_switch", "only a motor with a start capacitor has one to take out")
+            Problem(
+                "control.start_capacitor_switch",
+                "only a motor with a start winding that is taken out has a switch for it",
+            )
         )
+    if method == "single_phase_reversing" and c.start_capacitor_switch in ("button", "timer"):
+        found.append(
+            Problem(
+                "control.start_capacitor_switch", "with two directions the switch goes by speed, current or voltage"
+            )
+        )
+    often_built = c.variant == "as_often_built" and method == "single_phase_direct"
+    if often_built and c.start_capacitor_switch == "timer":
+        found.append(Problem("control.start_capacitor_switch", "the circuit as often built has no time relay"))
+    if method == "single_phase_reversing" and kind == "shaded_pole":
+        found.append(Problem("motor.single_phase_kind", "a shaded-pole motor has one direction"))
+    if c.hold == "power_pole" and c.tap == "before_main":
+        found.append(Problem("control.tap", "a power pole behind Q1 cannot hold a coil that is tapped before it"))
+    if often_built and (c.tap == "before_main" or c.source in ("separate", "transformer", "power_unit")):
+        found.append(
+            Problem("control.source", "the circuit as often built holds its coil from a pole of the power circuit")
+        )
+    if c.tap == "before_main" and c.source == "separate":
+        found.append(Problem("control.tap", "a supply of its own is not tapped from the motor's lines"))
     if document.motor.phases == 1 and c.control_phase not in (None, "L1"):
         found.append(Problem("control.control_phase", "a single-phase starter has one line, L1"))
     if c.phase_monitor in (None, "none"):

@@ -3,7 +3,7 @@
 from volmek.core.circuit.model.netlist import Winding
 from volmek.core.circuit.model.notation import parallel
 from volmek.core.circuit.schemes.builder import Builder
-from volmek.core.circuit.schemes.direct import STAR_SHARE, feed, fixed_connection, motor_windings, through_overload
+from volmek.core.circuit.schemes.direct import STAR_SHARE, feed, motor_windings, through_overload
 from volmek.core.circuit.schemes.front import STAYS_OFF, front
 
 STATOR_OHM = 0.6
@@ -43,7 +43,7 @@ def autotransformer(b: Builder) -> None:
             Winding(f"T2.{p}a", f"T2:{p}U", f"T2:{p}V", 1 - k, "transformer"),
             Winding(f"T2.{p}b", f"T2:{p}V", f"T2:{p}N", k, "transformer"),
         ]
-    motor_windings(b, fixed_connection(b))
+    motor_windings(b)
 
 
 def stator_resistance(b: Builder) -> None:
@@ -62,7 +62,7 @@ def stator_resistance(b: Builder) -> None:
     through_overload(b, "3L{p}", "{t}1")
     b.three("{t}1 > M1:{t}1")
     b.windings += [Winding(f"R{p}", f"R{p}:1", f"R{p}:2", STATOR_OHM, "resistor") for p in (1, 2, 3)]
-    motor_windings(b, fixed_connection(b))
+    motor_windings(b)
 
 
 def rotor_resistance(b: Builder) -> None:
@@ -99,7 +99,7 @@ def rotor_resistance(b: Builder) -> None:
     b.draw("ringb{p} > K2:{o}-{e} > star2")
     b.draw("ringa{p} > K3:{o}-{e} > star3")
     b.draw("ring{p} > K4:{o}-{e} > star4")
-    motor_windings(b, fixed_connection(b))
+    motor_windings(b)
 
 
 def soft_starter(b: Builder) -> None:
@@ -133,7 +133,7 @@ def soft_starter(b: Builder) -> None:
     b.three("2L{p} > K2:{o}-{e} > 3L{p}")
     through_overload(b, "3L{p}", "{t}1")
     b.three("{t}1 > M1:{t}1")
-    motor_windings(b, fixed_connection(b))
+    motor_windings(b)
 
 
 def part_winding(b: Builder) -> None:
@@ -148,8 +148,6 @@ def part_winding(b: Builder) -> None:
     feed(b)
     b.three("1L{p} > K1:{o}-{e} > F1:{o}-{e} > {t}1 > M1:{t}1")
     b.three("1L{p} > K2:{o}-{e} > F4:{o}-{e} > {t}7 > M1:{t}7")
-    b.pole("M1:U2 > M1:V2 > M1:W2")
-    b.pole("M1:U8 > M1:V8 > M1:W8")
-    b.windings += [Winding(t, f"M1:{t}1", f"M1:{t}2") for t in "UVW"]
-    b.windings += [Winding(f"{t}'", f"M1:{t}7", f"M1:{t}8", group="half") for t in "UVW"]
+    b.windings += [Winding(t, f"M1:{t}1", "M1:inside") for t in "UVW"]
+    b.windings += [Winding(f"{t}'", f"M1:{t}7", "M1:inside2", group="half") for t in "UVW"]
     b.rated_share = STAR_SHARE

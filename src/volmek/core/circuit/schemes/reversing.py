@@ -2,7 +2,7 @@
 
 from volmek.core.circuit.model.notation import parallel, series
 from volmek.core.circuit.schemes.builder import Builder
-from volmek.core.circuit.schemes.direct import feed, fixed_connection, motor_windings, through_overload
+from volmek.core.circuit.schemes.direct import feed, motor_windings, through_overload
 from volmek.core.circuit.schemes.front import STAYS_OFF
 
 
@@ -49,4 +49,4 @@ def reversing(b: Builder) -> None:
     b.three("1L{p} > K2:{o}-{e} > 2L{r}")
     through_overload(b, "2L{p}", "{t}1")
     b.three("{t}1 > M1:{t}1")
-    motor_windings(b, fixed_connection(b))
+    motor_windings(b)

@@ -41,7 +41,6 @@ def two_speed(b: Builder) -> None:
             ]
         return
     for i, mark in (("1", ""), ("2", "'")):
-        b.pole(f"M1:{i}U2 > M1:{i}V2 > M1:{i}W2")
         b.windings += [
-            Winding(f"{t}{mark}", f"M1:{i}{t}", f"M1:{i}{t}2", group="high" if mark else "low") for t in "UVW"
+            Winding(f"{t}{mark}", f"M1:{i}{t}", f"M1:inside{i}", group="high" if mark else "low") for t in "UVW"
         ]
