@@ -171,15 +171,25 @@ def simulate(file: str, script: str, faults: tuple[str, ...]) -> None:
 @FILE
 @FAULT
 def prove(file: str, faults: tuple[str, ...]) -> None:
-    """Prove the rules of the control circuit of FILE; exits with 1 when one is broken."""
+    """Prove the rules of the control circuit of FILE.
+
+    Exits with 0 when every rule holds or is declared, with 1 when one is broken, with 3 when none is broken and one is not decided.
+    """
     from dataclasses import asdict
 
-    from volmek.core.circuit.proof import rules as proofs
+    from volmek.core.circuit.proof.rules import prove as prove_rules
 
     simulator = _live(file, faults).simulator
-    found = proofs.prove(simulator.circuit, simulator.engine)
-    _print([{k: v for k, v in asdict(p).items() if v is not None and v != ""} for p in found])
-    sys.exit(0 if all(p.holds for p in found) else 1)
+    found = prove_rules(simulator.circuit, simulator.engine)
+    # holds is always there: true, false, or null where it was not decided.
+    _print(
+        [
+            {k: v for k, v in asdict(p).items() if k == "holds" or (v is not None and v != "" and v is not False)}
+            for p in found
+        ]
+    )
+    broken = any(p.holds is False and not p.declared for p in found)
+    sys.exit(1 if broken else 3 if any(p.holds is None for p in found) else 0)
 
 
 @main.command()

@@ -207,7 +207,7 @@ def test_any_sound_options_are_proved(document: StarterDocument) -> None:
         return
     found = prove(circuit)
     assert {p.rule for p in found} <= set(RULES)
-    assert [(p.rule, p.why, p.shortest) for p in found if not p.holds] == []
+    assert [(p.rule, p.why, p.shortest) for p in found if not p.passed] == []
 
 
 def segments(marks: list[Ink]) -> list[tuple[float, float, float, float]]:

@@ -437,7 +437,16 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
         "stop",
         iec(starter={"type": "star_delta"}, overrides=own("star_delta_timer", device_type="RZ-30H")),
     ),
-    ("timer_dwell", "attention", iec(starter={"type": "star_delta", "dwell_s": 0.08})),
+    (
+        "timer_dwell",
+        "stop",
+        iec(starter={"type": "star_delta", "dwell_s": 0.08}, overrides=own("star_delta_timer", device_type="RZ-30F")),
+    ),
+    (
+        "pause_without_dial",
+        "stop",
+        iec(starter={"type": "star_delta", "dwell_s": 0.08}, control={"star_delta_relay": False}),
+    ),
     ("control_line_capacitance", "attention", iec(control={"line_length_m": 500})),
     ("control_line_drop", "stop", iec(control={"voltage_v": 24, "line_length_m": 1500})),
     ("coil_voltage_low", "stop", iec(control={"measured_voltage_v": 180})),

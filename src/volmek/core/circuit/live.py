@@ -121,7 +121,7 @@ def times_of(document: StarterDocument, built: Built | None) -> dict[str, float]
         if typed is not None:
             times[f"KT{i}"] = typed
     timer = next((d for d in built.devices if d.role == "star_delta_timer"), None) if built else None
-    pause = timer.settings.get("dwell_s") if timer else s.dwell_s
+    pause = timer.selected.get("dwell_s") if timer else s.dwell_s
     if isinstance(pause, float | int):
         times["pause"] = float(pause)
     if start and start.result and not start.result.stalls:

@@ -2,16 +2,21 @@
 
 from volmek.core.catalogue.device_types import Timer
 from volmek.core.context import Context
-from volmek.core.devices.device import Check, Device, Objection, override_marks, pick_spare
+from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick_spare
+from volmek.core.installation.timers import LONGEST_CONTACTOR_PAUSE_S, TimerKind, pause_s, star_delta_timer_kind
 from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import Figure
 from volmek.core.start.changeover import rule_of_thumb_star_s
 
 LEAST_STAR_S = 3.0
-DEFAULT_DWELL_S = 0.05
 SHORT_DWELL_S, LONG_DWELL_S = 0.04, 0.10
 
 
 ROLE = "star_delta_timer"
+WORDS: dict[TimerKind, str] = {"star_delta": "star-delta timer", "on_delay": "on-delay timer with change-over contact"}
+PAUSES: dict[TimerKind, str] = {
+    "star_delta": "40 to 100 ms: longer than opening and arcing, shorter than loses speed", "on_delay": "no dial: contactor times alone, 10 to 30 ms",
+}  # fmt: skip
 
 
 def _supplied(c: Context) -> Check[Timer]:
@@ -47,46 +52,68 @@ def star_delta_timer(c: Context, plate: Plate) -> Device:
         star = w.add("star_delta_timer.star_time_s", "Star time to begin with", "t*", value, "s", inputs=(power,), typical=True,
                      field="starter.star_time_s", rule="the starting time typed, else 4 + 2·√(P in kW), at least 3 s",
                      source="rule of thumb", note="Set it so that the motor has reached 80 % of its speed.")  # fmt: skip
-    dwell = w.add("star_delta_timer.dwell_s", "Pause with all contactors open", "tp",
-                  DEFAULT_DWELL_S if s.dwell_s is None else s.dwell_s, "s", field="starter.dwell_s",
-                  rule="40 to 100 ms: longer than opening and arcing, shorter than loses speed", source="usual values; default")  # fmt: skip
-    if dwell.number < SHORT_DWELL_S - 1e-9:
-        c.find("attention", "dwell_short", f"A pause of {1000 * dwell.number:g} ms is shorter than a contactor takes to open and put out its arc: "
-               "star and delta may short the supply.", "starter.dwell_s", device="KT1")  # fmt: skip
-    elif dwell.number > LONG_DWELL_S + 1e-9:
-        c.find("attention", "dwell_long", f"In a pause of {1000 * dwell.number:g} ms the motor loses speed{_loss(c)} and its field turns back: the change-over "
-               "current grows.", "starter.dwell_s", device="KT1")  # fmt: skip
+    kind = star_delta_timer_kind(c.document)
+    wanted = pause_s(c.document, chosen_pause_s(c))
+    dwell = w.add("star_delta_timer.dwell_s", "Pause with all contactors open", "tp", wanted, "s", field="starter.dwell_s",
+                  rule=PAUSES[kind], source="usual values; default")  # fmt: skip
+    _judge_pause(c, kind, dwell)
 
     def reaches(t: Timer) -> Objection | None:
-        if t.kind == "star_delta" and t.range_min_s <= star.number <= t.range_max_s:
+        if t.kind != kind:
+            return Objection("timer_range", f"{t.type} is no {WORDS[kind]}", "control.star_delta_relay")
+        if t.range_min_s <= star.number <= t.range_max_s:
             return None
-        what = (
-            "is no star-delta timer"
-            if t.kind != "star_delta"
-            else f"goes from {t.range_min_s:g} to {t.range_max_s:g} s"
-        )
-        return Objection("timer_range", f"{t.type} {what}; {star.text} s in star is needed", "starter.star_time_s")
+        return Objection("timer_range", f"{t.type} goes from {t.range_min_s:g} to {t.range_max_s:g} s; {star.text} s in star is needed",
+                         "starter.star_time_s")  # fmt: skip
+
+    def pauses(t: Timer) -> Objection | None:
+        if t.dwell_s is None or s.dwell_s is None or abs(t.dwell_s - s.dwell_s) < 1e-9:
+            return None
+        return Objection("timer_dwell", f"{t.type} has a pause of {1000 * t.dwell_s:g} ms built in; {1000 * s.dwell_s:g} ms is typed and has no effect",
+                         "starter.dwell_s")  # fmt: skip
 
     t, candidates = pick_spare(
         c,
         ROLE,
         "KT1",
         c.catalogue.timers,
-        [reaches, _supplied(c)],
-        what="star-delta timer",
+        [reaches, pauses, _supplied(c)],
+        what=WORDS[kind],
         field="starter.star_time_s",
     )
-    if t and t.dwell_s is not None and s.dwell_s is not None and abs(t.dwell_s - s.dwell_s) > 1e-9:
-        c.find("attention", "timer_dwell", f"{t.type} has a pause of {1000 * t.dwell_s:g} ms built in; {1000 * dwell.number:g} ms is typed.",
-               "starter.dwell_s", device="KT1")  # fmt: skip
     range_ = c.working.add(
         f"{ROLE}.range", "Range of the timer", "", f"{t.range_min_s:g} to {t.range_max_s:g} s" if t else "none in the catalogue",
-        inputs=(star,), rule="a star-delta timer whose range holds the star time, for the control voltage",
+        inputs=(star,), rule=f"{WORDS[kind]} whose range holds the star time, for the control voltage",
         source=c.catalogue.source_of(t.type) if t else c.catalogue.name, candidates=candidates,
     )  # fmt: skip
     reason, marks = override_marks(c.document.override(ROLE))
+    # Only a star-delta relay without a pause of its own has a dial for it.
+    dial = kind == "star_delta" and (t is None or t.dwell_s is None)
+    settings: dict[str, Fact] = {"star_time_s": star.number, **({"dwell_s": dwell.number} if dial else {})}
     return Device(
-        "KT1", "star_delta_timer", "timer", "Star-delta timer", {"star_time_s": star.number, "dwell_s": dwell.number},
-        {"type": t.type if t else None, "supply_va": t.supply_va if t else None},
-        {"star_time_s": star.number, "dwell_s": dwell.number}, (star.id, dwell.id, range_.id), range_.id, reason, marks,
+        "KT1", "star_delta_timer", "timer", WORDS[kind][0].upper() + WORDS[kind][1:], {"star_time_s": star.number, "dwell_s": dwell.number},
+        {"type": t.type if t else None, "supply_va": t.supply_va if t else None, "kind": kind, "dwell_s": dwell.number}, settings,
+        (star.id, dwell.id, range_.id), range_.id, reason, marks,
     )  # fmt: skip
+
+
+def chosen_pause_s(c: Context) -> float | None:
+    """Pause that is built into the relay which the user chose; None where he chose none or it has a dial."""
+    override = c.document.override(ROLE)
+    row = c.catalogue.by_type.get(override.device_type) if override and override.device_type else None
+    return row[1].dwell_s if row and isinstance(row[1], Timer) else None
+
+
+def _judge_pause(c: Context, kind: TimerKind, dwell: Figure) -> None:
+    typed = c.document.starter.dwell_s
+    if kind == "on_delay":
+        if typed is not None and typed > LONGEST_CONTACTOR_PAUSE_S + 1e-9 and c.document.starter.type == "star_delta":
+            c.find("stop", "pause_without_dial", f"An on-delay relay has no pause to set: the contactors alone make 10 to 30 ms, not {1000 * typed:g} ms.",
+                   "starter.dwell_s", device="KT1")  # fmt: skip
+        return
+    if dwell.number < SHORT_DWELL_S - 1e-9:
+        c.find("attention", "dwell_short", f"A pause of {1000 * dwell.number:g} ms is shorter than a contactor takes to open and put out its arc: "
+               "star and delta may short the supply.", "starter.dwell_s", device="KT1")  # fmt: skip
+    elif dwell.number > LONG_DWELL_S + 1e-9:
+        c.find("attention", "dwell_long", f"In a pause of {1000 * dwell.number:g} ms the motor loses speed{_loss(c)} and its field turns back: the change-over "
+               "current grows.", "starter.dwell_s", device="KT1")  # fmt: skip

@@ -283,7 +283,7 @@ def greatest_earth_fault_share(source: ControlSource, system: SupplySystem) -> f
     ----------
     IEC 60204-1, 9.4.3.1; arithmetic of the network: voltage of the other rail against earth over that between the rails.
     """
-    if len(source.feeds) < 2 or not source.both_live:
+    if not source.from_lines or not source.both_live:
         return 0.0
     between = system.between_v(*source.feeds)
     found = [v for e in system.earthings for k in (0, 1) if (v := system.to_earth_v(source.feeds[k], e)) is not None]

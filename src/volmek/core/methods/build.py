@@ -16,6 +16,7 @@ from volmek.core.devices.dial import Dial, set_dial
 from volmek.core.devices.overload import check_duty, check_reset, holds, select_relay
 from volmek.core.devices.part import IN_THE_LINE, ContactorPart, RelayPart
 from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, select
+from volmek.core.devices.timer import chosen_pause_s
 from volmek.core.devices.trip_class import choose_class
 from volmek.core.document.errors import NoDeviceError
 from volmek.core.document.model import ProtectionDevice
@@ -84,7 +85,9 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     line_share : line current during the start as a share of direct on line
     """
     network = read_network(c, plate)
-    start = read_start(c, plate, network, layout.stages(plate), layout.timed, layout.dwell_s)
+    built_in = chosen_pause_s(c)
+    dwell_s = built_in if built_in is not None and layout.dwell_s else layout.dwell_s
+    start = read_start(c, plate, network, layout.stages(plate), layout.timed, dwell_s)
     if layout.other:
         start = with_other_start(c, plate, start, layout.other.field, layout.other.drive)
     override = c.document.override(ROLE)

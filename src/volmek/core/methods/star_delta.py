@@ -7,9 +7,9 @@ from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.devices.timer import star_delta_timer
 from volmek.core.document.errors import Problem
 from volmek.core.document.model import StarterDocument
+from volmek.core.installation.timers import DEFAULT_PAUSE_S, pause_s
 from volmek.core.methods.method import Extra, Layout, Method, always, three_phase_only
 from volmek.core.physics.run_up import Stage
-from volmek.core.start.start import DEFAULT_DWELL_S
 
 BRANCH = 1 / sqrt(3)
 #: Share of the line current in each of the six leads, as NEC 430.22(C) rounds it (72 % = 0.58 × 1.25).
@@ -93,7 +93,6 @@ def parts(*extra: ContactorPart, timed: bool = True) -> Callable[[StarterDocumen
     def layout(document: StarterDocument) -> Layout:
         relay = RELAYS[document.starter.overload_position or "winding"]
         timer = (Extra("branch", lambda c, plate, front, start_s: star_delta_timer(c, plate)),) if timed else ()
-        dwell = DEFAULT_DWELL_S if document.starter.dwell_s is None else document.starter.dwell_s
         return Layout(
             (LINE, DELTA, STAR, *extra),
             (relay,),
@@ -102,7 +101,7 @@ def parts(*extra: ContactorPart, timed: bool = True) -> Callable[[StarterDocumen
             lead_share=LEAD_SHARE,
             stages=lambda plate: STAGES,
             timed=("starter.star_time_s",),
-            dwell_s=0.0 if extra else dwell,
+            dwell_s=0.0 if extra else pause_s(document) if timed else DEFAULT_PAUSE_S,
         )
 
     return layout

@@ -28,7 +28,6 @@ LEAST_STAR_S, LEAST_STAGE_S, LEAST_STEP_S, STAR_MARGIN = 3.0, 1.0, 0.5, 1.15
 ORDINALS = ("first", "second", "third")
 PROPOSED = "1.15 times to 98 % of the speed where it settles"
 PROPOSED_STEP = "until the next step draws no more than the start did, else as the speed settles"
-DEFAULT_DWELL_S = 0.05
 TYPICAL_TORQUE_PCT = 80.0
 
 

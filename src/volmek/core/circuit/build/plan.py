@@ -16,7 +16,7 @@ from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit, Contact, Lo
 from volmek.core.circuit.kernel.report import settled
 from volmek.core.circuit.kernel.simulate import Event, Simulator, State
 from volmek.core.circuit.build.stages import Order, StagePlan, stages_of
-from volmek.core.circuit.kernel.timeline import live_terminals
+from volmek.core.circuit.kernel.voltages import Reading, rail_terminals, readings
 from volmek.core.circuit.build.wiring import WireItem, wire_list, wired
 from volmek.core.document.model import StarterDocument
 from volmek.core.document.errors import ProblemError
@@ -196,19 +196,17 @@ def observed(sim: Simulator, s: State, events: list[Event] | None = None) -> dic
     return found
 
 
-def at_rest(sim: Simulator, s: State) -> dict[str, str]:
-    """What a tester finds against earth with everything closed and nothing operated: live or dead."""
+def at_rest(sim: Simulator, s: State) -> dict[str, Reading]:
+    """What a tester finds with everything closed and nothing operated: at the rails, the returns of the coils, the strip."""
     c = sim.circuit
-    points = [c.sources[x] for x in (LIVE, RETURN) if x in c.sources] if c.loads else []
+    points = rail_terminals(c)
     points += [
         x.terminals[1]
         for x in sim.engine.loads
         if c.devices[x.device].kind == "contactor" and c.number_of.get(x.terminals[1])
     ]
     points += [t for w in c.wires if w.circle == "power" for t in (w.a, w.b) if t.startswith("X1:")]
-    nodes = {c.node_of[t] for t in live_terminals(sim, s)}
-    nodes |= {c.node_of[c.sources[LIVE]]} if sim.supplied(s) and c.loads else set()
-    return {t: "live" if c.node_of[t] in nodes else "dead" for t in dict.fromkeys(points) if t in c.node_of}
+    return readings(sim, s, [t for t in dict.fromkeys(points) if t in c.node_of])
 
 
 def _motor(sim: Simulator, s: State) -> str:
@@ -221,7 +219,6 @@ def _motor(sim: Simulator, s: State) -> str:
     return f"{power.connection}, {power.direction}" if not sim.circuit.single_phase else f"on, {power.direction}"
 
 
-AGAINST = (("live", "the full voltage"), ("dead", "0 V"))
 WORDS = {
     "in": "{} is in", "out": "{} is out", "on": "{} has its voltage", "off": "{} is without voltage", "lit": "{} is lit", "dark": "{} is dark",
     "closed": "{} stays closed", "tripped": "{} has tripped", "open": "{} is open", "chatters": "{} chatters",
@@ -424,13 +421,9 @@ class Run:
         state = dict(self.now)
         if not do:  # at rest the tester goes round once
             measured = at_rest(self.sim, self.state)
-            state |= measured
-            against = "earth" if self.sim.circuit.earthed else self.sim.circuit.sources.get(RETURN, "earth")
-            sees = tuple(
-                f"{', '.join(k for k, v in measured.items() if v == level)} against {against}: {words}"
-                for level, words in AGAINST
-                if level in measured.values()
-            )
+            state |= {t: "live" if r.live else "dead" for t, r in measured.items()}
+            words = dict.fromkeys(r.words for r in measured.values())
+            sees = tuple(f"{', '.join(t for t, r in measured.items() if r.words == said)}: {said}" for said in words)
         because = ""
         if self.full is not None and self.other is not None and do:
             self.other = settled(self.full, self.full.operate(self.other, do), [])

@@ -64,7 +64,7 @@ class _Power:
             Ink(
                 line(*points),
                 f"wire:{self.c.number_of.get(terminal, '')}",
-                conductor=self.colours.at(terminal),
+                conductor=self.colours.at(terminal, index),
                 at=terminal,
             )
         )

@@ -4,13 +4,16 @@ The same transitions serve the simulation, which gives them their times, and the
 """
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import cached_property, lru_cache
 from typing import Protocol
 
-from volmek.core.circuit.model.behaviour import BEHAVIOURS, GOING_OUT, HELD, IN, MOVING, OUT
+from volmek.core.circuit.model.behaviour import BEHAVIOURS, GOING_IN, GOING_OUT, HELD, IN, MOVING, OUT
 from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit, Load
+from volmek.core.installation.control import greatest_earth_fault_share
 
+#: Supply at its highest over rated, and least voltage at which a coil may pull in, over its own.
+HIGHEST_SUPPLY, LEAST_PICK_UP = 1.1, 0.85
 Positions = tuple[int, ...]
 
 
@@ -82,9 +85,15 @@ class Engine:
         }
 
     def _wire(self, earthed_nodes: frozenset[str]) -> None:
-        """Nodes of the control circuit, with those that touch earth joined to the earthed return."""
+        """Nodes of the control circuit, with those that touch earth joined to the earthed return, or kept apart between two live rails."""
         node = dict(self.circuit.node_of)
-        if earthed_nodes and self.circuit.earthed:
+        self.earth: set[int] = set()
+        self.earth_pulls_in = False
+        if earthed_nodes and self.circuit.earthed and self.circuit.source.from_lines and self.circuit.source.both_live:
+            share = greatest_earth_fault_share(self.circuit.source, self.circuit.supply)
+            self.earth = {node[t] for t in earthed_nodes} if share else set()
+            self.earth_pulls_in = share * HIGHEST_SUPPLY >= LEAST_PICK_UP
+        elif earthed_nodes and self.circuit.earthed:
             back = node[self.circuit.sources[RETURN]]
             gone = {node[t] for t in earthed_nodes}
             node = {t: back if n in gone else n for t, n in node.items()}
@@ -166,11 +175,13 @@ class Engine:
                     queue.append(following)
         return reached
 
-    def _flooded(self, mask: int) -> tuple[frozenset[str], frozenset[str], bool]:
-        """Loads that move and that show, live for a mask of closed contacts; and whether live and return are joined."""
+    def _flooded(self, mask: int) -> tuple[frozenset[str], frozenset[str], bool, frozenset[str]]:
+        """Loads that move and that show, live for a mask of closed contacts; whether live and return are joined; loads that an earth fault leaves a share."""
         live, back = self._joined_to(self.live, mask), self._joined_to(self.back, mask)
+        earth = self._joined_to(self.earth, mask) if self.earth else set()
+        # Between two live rails nobody can count on F3 to open both at a fault of one: a fuse opens one side, a residual-current device none of them.
         if live & back:
-            return frozenset(), frozenset(), True
+            return frozenset(), frozenset(), True, frozenset()
         away = [
             self._joined_to({self.node[self.circuit.sources[s]]}, mask) if self.foreign else set()
             for s in ("LF5", "NF5")
@@ -182,7 +193,14 @@ class Engine:
                 a, b = (self.node[t] for t in x.terminals)
                 if (a in one and b in other) or (b in one and a in other):
                     found[which].add(x.device)
-        return frozenset(found[0]), frozenset(found[1]), False
+        partly: set[str] = set()
+        if earth:
+            rails = live | back
+            for x in self.loads:
+                a, b = (self.node[t] for t in x.terminals)
+                if (a in earth and b in rails) or (b in earth and a in rails):
+                    partly.add(x.device)
+        return frozenset(found[0]), frozenset(found[1]), False, frozenset(partly - found[0])
 
     @cached_property
     def foreign(self) -> frozenset[Load]:
@@ -195,6 +213,19 @@ class Engine:
     def live_loads(self, mask: int) -> frozenset[str]:
         """Designations of the coils, relays and inputs that are live; none when live and return are joined."""
         return self._reach(mask)[0]
+
+    def acting(self, mask: int, position_of: Callable[[str], int]) -> frozenset[str]:
+        """Loads that pull in or hold: those that are live, and those that the share of an earth fault holds in or even pulls in.
+
+        Parameters
+        ----------
+        mask : closed contacts
+        position_of : position of a device by its designation
+        """
+        live, _, _, partly = self._reach(mask)
+        if not partly:
+            return live
+        return live | {x for x in partly if self.earth_pulls_in or position_of(x) in (IN, GOING_IN)}
 
     def shown_live(self, mask: int) -> frozenset[str]:
         """Designations of the lamps, buzzers and heaters that are live."""
@@ -247,7 +278,7 @@ class Engine:
 
     def moves(self, positions: Positions, *, supplied: bool = True) -> list[tuple[int, int]]:
         """Devices that are about to move by themselves, with the position that follows."""
-        live = self.live_loads(self.closed(positions)) if supplied else frozenset()
+        live = self.acting(self.closed(positions), lambda x: positions[self.index[x]]) if supplied else frozenset()
         found = []
         for load in self.loads:
             i = self.index[load.device]

@@ -30,12 +30,30 @@ class Feed:
             return True
         return self._alive(frozenset(d for d in self.devices if positions.get(d) == 1), present)
 
-    def _reached(self, closed: frozenset[str], present: frozenset[str]) -> bool:
+    def primary(self, positions: Mapping[str, int], present: frozenset[str]) -> bool:
+        """The primary side of the control transformer or power unit has its voltage."""
+        closed = frozenset(d for d in self.devices if positions.get(d) == 1)
+        joined = self._joined(closed)
+        return all(f in present for f in self.c.source.feeds) and self._primary(joined)
+
+    def _joined(self, closed: frozenset[str]) -> Joined[int]:
         joined: Joined[int] = Joined()
         node = self.c.node_of
         for c in self.contacts:
             if c.device in closed:
                 joined.join(node[c.terminals[0]], node[c.terminals[1]])
+        return joined
+
+    def _begins(self) -> list[str]:
+        """Terminals at which the conductors come in that the source hangs on."""
+        return [self.c.sources.get(f) or self.incoming[f] for f in self.c.source.feeds]
+
+    def _primary(self, joined: Joined[int]) -> bool:
+        node = self.c.node_of
+        return all(joined.root(node[a]) == joined.root(node[f"T1:p{k}"]) for k, a in enumerate(self._begins(), 1))
+
+    def _reached(self, closed: frozenset[str], present: frozenset[str]) -> bool:
+        joined, node = self._joined(closed), self.c.node_of
 
         def meets(a: str, b: str) -> bool:
             return joined.root(node[a]) == joined.root(node[b])
@@ -48,8 +66,6 @@ class Feed:
             )
         if not all(f in present for f in source.feeds):
             return False
-        begins = [self.c.sources.get(f) or self.incoming[f] for f in source.feeds]
         if not source.transformed:
-            return all(meets(a, b) for a, b in zip(begins, rails, strict=True))
-        primary = all(meets(a, f"T1:p{k}") for k, a in enumerate(begins, 1))
-        return primary and all(meets(f"T1:s{k}", t) for k, t in enumerate(rails, 1))
+            return all(meets(a, b) for a, b in zip(self._begins(), rails, strict=True))
+        return self._primary(joined) and all(meets(f"T1:s{k}", t) for k, t in enumerate(rails, 1))

@@ -179,10 +179,14 @@ class Simulator:
         """The power circuit as it is now."""
         return self.power.state(self.engine.closed_poles(s.positions), self.present(s))
 
+    def there(self, s: State) -> frozenset[str]:
+        """Conductors at the incomer that are not lost."""
+        return frozenset(x for x in self.circuit.conductors if x not in s.lost)
+
     def supplied(self, s: State) -> bool:
         """The control rails have their voltage: every breaker on the way is closed, and its conductors are there or the motor gives one back."""
         at = self.engine.where(s.positions)
-        there = frozenset(x for x in self.circuit.conductors if x not in s.lost)
+        there = self.there(s)
         if self.feed.alive(at, there):
             return True
         away = [p for p in self.circuit.source.feeds if p in s.lost]
@@ -197,7 +201,7 @@ class Simulator:
         """Coils and inputs that are live enough to pull in or hold."""
         if not self.supplied(s):
             return frozenset()
-        live = self.engine.live_loads(self.engine.closed(s.positions))
+        live = self.engine.acting(self.engine.closed(s.positions), lambda x: s.positions[self.engine.index[x]])
         if s.voltage_pct < PULLS_IN_PCT:
             holding = s.voltage_pct >= HOLDS_PCT
             at = {x: s.positions[self.engine.index[x]] for x in live}

@@ -4,8 +4,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from volmek.core.circuit.kernel.simulate import Event, Simulator, State, chatter
+from volmek.core.circuit.kernel.voltages import live_terminals
 from volmek.core.circuit.model.behaviour import GOING_OUT, HELD, IN
-from volmek.core.circuit.model.netlist import RETURN, Circuit
+from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.document.errors import Problem, ProblemError
 
 #: Longest time that is looked ahead [s], sampling of the motor, and speed that counts as steady in one sample.
@@ -91,28 +92,6 @@ class Timeline:
     spans: list[Span]
     gaps: list[Gap]
     quiet_s: float | None
-
-
-def live_terminals(sim: Simulator, s: State) -> list[str]:
-    """Terminals that stand under voltage, in the control and in the power circuit."""
-    e = sim.engine
-    found = set(sim.electrical(s).alive)
-    back = {e.node[sim.circuit.sources[x]] for x in (RETURN, "NF5") if x in sim.circuit.sources}
-    reached = set(e.live) if sim.supplied(s) else set()
-    if "LF5" in sim.circuit.sources:
-        reached.add(e.live_heater)
-    mask = e.closed(s.positions)
-    queue = list(reached)
-    while queue:
-        at = queue.pop()
-        for following, bit in e.edges[at]:
-            if mask >> bit & 1 and following not in reached and following not in back:
-                reached.add(following)
-                queue.append(following)
-    control = {t for w in sim.circuit.wires if w.circle == "control" for t in (w.a, w.b)} | {
-        x for c in e.contacts for x in c.terminals
-    }
-    return sorted(found | {t for t in control if e.node[t] in reached})
 
 
 def frame(sim: Simulator, s: State) -> Frame:

@@ -160,7 +160,7 @@ class Circuit:
     lines : of the control circuit as they were written, for the drawing
     power_lines : of the power circuit for all phases at once, with the winding ends that each meets
     forbidden : pairs of contactors that must never be in together, and why
-    mechanical : pairs that hold each other out by a lever
+    mechanical : pairs that hold each other out by a lever; ``levers`` those that should have one
     feeders : contactors that each feed the motor
     rotor_steps : contactors that take a rotor resistor out, in order
     starts, stops : buttons that start and stop
@@ -188,6 +188,7 @@ class Circuit:
     feed: tuple[Wire, ...] = ()
     forbidden: tuple[tuple[str, str], ...] = ()
     mechanical: tuple[tuple[str, str], ...] = ()
+    levers: tuple[tuple[str, str], ...] = ()
     feeders: tuple[str, ...] = ()
     rotor_steps: tuple[str, ...] = ()
     starts: tuple[str, ...] = ()
@@ -276,6 +277,9 @@ class Circuit:
         found: dict[str, str] = dict.fromkeys(self.node_of, "")
         for wire in (*self.feed, *self.wires):
             found[wire.a] = found[wire.b] = wire.number
+        for source, terminal in self.sources.items():  # the incoming conductor carries the name of its line
+            if not found.get(terminal) and source in self.supply.taken:
+                found[terminal] = source
         return found
 
     def nodes(self) -> list[tuple[str, list[str]]]:

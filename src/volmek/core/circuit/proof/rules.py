@@ -2,7 +2,7 @@
 
 from collections import deque
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from volmek.core.circuit.kernel.engine import Engine, Positions
 from volmek.core.circuit.kernel.power import PowerNet
@@ -12,7 +12,8 @@ from volmek.core.circuit.proof.walk import State, Walk
 
 RULES = {
     "no_power_short": "No two lines, and no transformer winding, are ever joined, with parting poles counted as closed.",
-    "forbidden_pairs_exclusive": "Contactors that must not be in together never have both coils live.",
+    "forbidden_pairs_exclusive": "Contactors that must not be in together never have both coils live: the electrical interlock alone.",
+    "mechanical_interlock_fitted": "Contactors that would short the supply together hold each other out by a lever too: no race decides.",
     "stop_drops_all": "Stop takes every contactor of the power circuit out, start held or not.",
     "emergency_stop_drops_all": "Emergency stop takes every contactor of the power circuit out.",
     "overload_drops_all": "A tripped overload takes every contactor of the power circuit out.",
@@ -33,16 +34,27 @@ class Proof:
     Attributes
     ----------
     rule, words : which, and in a fitter's words
-    holds : over every state
-    shortest : operations that break it, None where it holds
-    why : what happens then
+    holds : over every reachable state; None where the walk was cut short before that was decided
+    shortest : operations that break it, None where nothing does
+    why : what happens then; where it is declared, why it is meant
+    declared : the circuit is meant to break it
     """
 
     rule: str
     words: str
-    holds: bool
+    holds: bool | None
     shortest: list[str] | None = None
     why: str = ""
+    declared: bool = False
+
+    @property
+    def passed(self) -> bool:
+        """It holds, or is meant not to."""
+        return self.holds is True or self.declared
+
+
+#: Said of a rule that could not be decided.
+UNDECIDED = "Not decided: the circuit has more states than were looked at."
 
 
 def prove(circuit: Circuit, engine: Engine | None = None) -> list[Proof]:
@@ -62,17 +74,16 @@ def prove(circuit: Circuit, engine: Engine | None = None) -> list[Proof]:
     walk = Walk(e)
     found = [_power_short(walk)]
     if circuit.forbidden:
-        found.append(_forbidden(walk))
+        found += [_forbidden(walk), *_mechanical(walk)]
     drops: list[tuple[str, Iterable[str]]] = [
         ("stop_drops_all", circuit.stops), ("emergency_stop_drops_all", circuit.of_kind("emergency_stop")),
         ("overload_drops_all", circuit.overloads), ("phase_monitor_drops_all", circuit.of_kind("monitor")),
     ]  # fmt: skip
     for rule, devices in drops:
         there = [d for d in devices if d in e.index]
-        if there and rule not in circuit.declared:
+        if there:
             found.append(_drops(walk, rule, there))
-    if "no_self_start" not in circuit.declared:
-        found.append(_self_start(walk))
+    found.append(_power_returns(walk) or _self_start(walk))
     found.append(_reachable(walk))
     if "Jog" in {d.label for d in circuit.devices.values()}:
         found.append(_jog(walk))
@@ -84,7 +95,17 @@ def prove(circuit: Circuit, engine: Engine | None = None) -> list[Proof]:
         found.append(_lamps(walk))
     if circuit.earthed:
         found.append(_earth_faults(circuit))
-    return found
+    return [_judged(p, walk, circuit) for p in found]
+
+
+def _judged(p: Proof, walk: Walk, circuit: Circuit) -> Proof:
+    """With what was declared, and not decided where the walk was cut short before it could tell."""
+    open_end = p.holds is True or p.rule == "every_coil_reachable"
+    if not walk.complete and open_end and p.rule not in ("earth_fault_tolerant", "mechanical_interlock_fitted"):
+        return Proof(p.rule, p.words, None, None, UNDECIDED)
+    if p.holds is False and p.rule in circuit.declared:
+        return replace(p, why=circuit.declared[p.rule], declared=True)
+    return p
 
 
 def _proof(rule: str, story: list[str] | None = None, why: str = "") -> Proof:
@@ -112,25 +133,36 @@ def _power_short(walk: Walk) -> Proof:
 
 def needs_mechanical(circuit: Circuit) -> list[tuple[str, str]]:
     """Pairs of contactors that only a lever keeps apart, where both coils can be live at once."""
-    walk = Walk(Engine(circuit))
-    return [
-        pair
-        for pair in circuit.forbidden
-        if any(pair[0] in live and pair[1] in live for live in set(walk.states_live.values()))
-    ]
+    return _both_live(Walk(Engine(circuit)))
+
+
+def _both_live(walk: Walk) -> list[tuple[str, str]]:
+    reached = set(walk.states_live.values())
+    return [pair for pair in walk.e.circuit.forbidden if any(pair[0] in live and pair[1] in live for live in reached)]
 
 
 def _forbidden(walk: Walk) -> Proof:
-    c = walk.e.circuit
     for state, live in walk.states_live.items():
-        for a, b in c.forbidden:
-            if a in live and b in live and (a, b) not in c.mechanical:
+        for a, b in walk.e.circuit.forbidden:
+            if a in live and b in live:
                 return _proof(
                     "forbidden_pairs_exclusive",
                     walk.explored.story(state),
                     f"The coils of {a} and {b} are live together.",
                 )
     return _proof("forbidden_pairs_exclusive")
+
+
+def _mechanical(walk: Walk) -> list[Proof]:
+    """For the pairs that a scheme gives a lever, and those whose coils can both be live; without such a pair the rule does not apply."""
+    needed = list(dict.fromkeys([*walk.e.circuit.levers, *_both_live(walk)]))
+    if not needed:
+        return []
+    missing = [pair for pair in needed if pair not in walk.e.circuit.mechanical]
+    if missing:
+        a, b = missing[0]
+        return [_proof("mechanical_interlock_fitted", [], f"Nothing mechanical keeps {a} and {b} apart.")]
+    return [_proof("mechanical_interlock_fitted")]
 
 
 def _drops(walk: Walk, rule: str, devices: list[str]) -> Proof:
@@ -147,6 +179,36 @@ def _drops(walk: Walk, rule: str, devices: list[str]) -> Proof:
                 story = walk.explored.story(state)
                 return _proof(rule, story if known else [*story, how], f"{' and '.join(held)} stay in.")
     return _proof(rule)
+
+
+def _power_returns(walk: Walk) -> Proof | None:
+    """A control circuit that outlives the power circuit: a contactor that stays in through the loss starts the motor when power returns."""
+    e = walk.e
+    if not e.circuit.source.alive_with_main_off:
+        return None
+    lines = e.circuit.supply.taken_lines
+    monitor = sum(
+        1 << bit
+        for bit, c in enumerate(e.contacts)
+        if c.device == "F2" and c.circle == "control" and c.name not in e.stuck_poles
+    )
+    main = sum(
+        1 << bit
+        for bit, c in enumerate(e.contacts)
+        if c.device == "Q1" and c.circle == "control" and c.name not in e.stuck_poles
+    )
+    for what, opened, story in (
+        ("Q1", main | monitor, ["open Q1", "close Q1"]),
+        ("the supply", monitor, [*(f"lose {x}" for x in lines), *(f"restore {x}" for x in lines)]),
+    ):
+        for state in walk.resting:
+            if not walk.starts_released(state) or not walk.states_live[state] & set(walk.coils):
+                continue
+            held = [k for k in walk.coils if k in e.live_loads(walk.mask(state) & ~opened)]
+            if held:
+                why = f"{' and '.join(held)} stay in without power: the motor starts when {what} comes back."
+                return _proof("no_self_start", [*walk.explored.story(state), *story], why)
+    return None
 
 
 def _self_start(walk: Walk) -> Proof:
@@ -304,9 +366,11 @@ def _earth_faults(circuit: Circuit) -> Proof:
         )
     )
     guards = {*circuit.stops, *circuit.overloads, *circuit.of_kind("emergency_stop")}
+    cut_short = False
     for number in numbers:
         touched = frozenset(t for w in circuit.wires if w.number == number for t in (w.a, w.b))
         walk = Walk(Engine(circuit, earthed_nodes=touched, coarse=True), lamps=False)
+        cut_short |= not walk.complete
         for state in walk.resting:
             held = [k for k in walk.coils if k in walk.states_live[state]]
             if not held:
@@ -331,4 +395,6 @@ def _earth_faults(circuit: Circuit) -> Proof:
                     [f"earth {number}"],
                     f"With wire {number} earthed {name} no longer opens any coil circuit.",
                 )
+    if cut_short:
+        return Proof("earth_fault_tolerant", RULES["earth_fault_tolerant"], None, None, UNDECIDED)
     return _proof("earth_fault_tolerant")

@@ -1,4 +1,4 @@
-"""Every state that a control circuit can come into: inputs at any time, contactors and relays in any order."""
+"""Reachable states of a control circuit: inputs at any time, contactors and relays in any order."""
 
 from collections import deque
 from collections.abc import Iterator
@@ -166,7 +166,10 @@ class Walk:
 
     def live(self, state: State) -> frozenset[str]:
         """Live coils in a state."""
-        return self.e.live_loads(self.mask(state)) if self.supplied(state) else frozenset()
+        if not self.supplied(state):
+            return frozenset()
+        place, e = self.place, self.e
+        return e.acting(self.mask(state), lambda x: state[0][place[e.index[x]]] if e.index[x] in place else OUT)
 
     def moves(self, state: State, live: frozenset[str]) -> Iterator[tuple[State, str]]:
         """What moves by itself."""
@@ -237,6 +240,7 @@ class Walk:
                     queue.append(following)
                 if rested and self.inputs[k].index is None and following[1][k] == 1:
                     self.recoveries.append((state, following, words))
+        self.complete = not queue
 
     def starts_released(self, state: State) -> bool:
         """No start button is touched."""

@@ -45,6 +45,8 @@ def circuit_of(document: StarterDocument, fitted: Fitted | None = None) -> Circu
     if scheme != "manual":
         b.supply()
     SCHEMES[scheme](b)
+    if b.source.alive_with_main_off and document.control.restart_harmless:
+        b.declared.setdefault("no_self_start", f"Restart harmless: {document.control.restart_harmless}")
     if scheme != "manual":
         b.close_return()
         b.lamps()

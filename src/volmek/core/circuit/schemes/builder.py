@@ -404,13 +404,13 @@ class Builder:
                 if not t.startswith("supply:"):
                     self._known(t.partition(":")[0])
         return Circuit(
-            self.devices, tuple(contacts.values()), tuple(loads.values()),
-            (*self.control.wires(numbers, "control"), *self.power.wires(power_numbers, "power")),
-            tuple(self.windings), sources, tuple(self.lines), tuple(self.power_lines), self.source, self.system,
-            tuple(feed[0]), tuple(self.forbidden), mechanical,
-            tuple(self.feeders), tuple(self.rotor_steps), tuple(dict.fromkeys(self.starts)), tuple(dict.fromkeys(self.stops)),
-            self.meanings, self.restart, self.declared, monitor_behind=self.monitor_behind and self.monitored,
-            watches_neutral=c.phase_monitor == "four_wire", rated_share=self.rated_share,
+            devices=self.devices, contacts=tuple(contacts.values()), loads=tuple(loads.values()),
+            wires=(*self.control.wires(numbers, "control"), *self.power.wires(power_numbers, "power")), windings=tuple(self.windings),
+            sources=sources, lines=tuple(self.lines), power_lines=tuple(self.power_lines), source=self.source, supply=self.system,
+            feed=tuple(feed[0]), forbidden=tuple(self.forbidden), mechanical=mechanical, levers=tuple(self.mechanical),
+            feeders=tuple(self.feeders), rotor_steps=tuple(self.rotor_steps), starts=tuple(dict.fromkeys(self.starts)),
+            stops=tuple(dict.fromkeys(self.stops)), meanings=self.meanings, restart=self.restart, declared=self.declared,
+            monitor_behind=self.monitor_behind and self.monitored, watches_neutral=c.phase_monitor == "four_wire", rated_share=self.rated_share,
         )  # fmt: skip
 
 

@@ -5,6 +5,7 @@ from volmek.core.circuit.model.notation import parallel, series
 from volmek.core.circuit.schemes.builder import Builder
 from volmek.core.circuit.schemes.direct import feed
 from volmek.core.circuit.schemes.front import STAYS_OFF, front
+from volmek.core.installation.timers import pause_s, star_delta_timer_kind
 
 #: Winding end on each line in delta; both turn the right way.
 LINKS = {"common": "WUV", "favourable": "VWU"}
@@ -22,14 +23,14 @@ def timed(b: Builder) -> None:
     b.feeders.append("K1")
     first = star_first(b)
     front(b, "K1:13-14", "" if first else "K2:61-62")
-    relay = b.document.control.star_delta_relay
+    relay = star_delta_timer_kind(b.document) == "star_delta"
     if relay:
         b.device(
             "KT1",
             "star_delta_timer",
             "Star-delta relay",
             time_s=b.times_s.get("KT1", 6.0),
-            pause_s=b.times_s.get("pause", 0.05),
+            pause_s=b.times_s.get("pause", pause_s(b.document)),
         )
     else:
         b.device("KT1", "timer", "Star time", time_s=b.times_s.get("KT1", 6.0))
