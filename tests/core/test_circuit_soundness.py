@@ -15,7 +15,8 @@ from volmek.core.circuit.faults.failures import failures, single_faults
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.faults.mistakes import mistakes
 from volmek.core.circuit.kernel.engine import Engine
-from volmek.core.circuit.kernel.report import auxiliary_contacts, crowded_terminals, lamp_table
+from volmek.core.circuit.kernel.operator import lamp_table
+from volmek.core.circuit.kernel.report import auxiliary_contacts, crowded_terminals
 from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.model.behaviour import HALF, PRESSED, REST
 from volmek.core.circuit.model.fitted import Fitted

@@ -2,8 +2,8 @@
 
 from functools import lru_cache
 
-from volmek.core.circuit.faults.failures import quick
 from volmek.core.circuit.kernel.dynamics import usual
+from volmek.core.circuit.kernel.operator import quick
 from volmek.core.circuit.kernel.report import auxiliary_contacts
 from volmek.core.circuit.kernel.simulate import Simulator, State
 from volmek.core.circuit.model.behaviour import IN

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from volmek.core.circuit.kernel.report import lamp_table
+from volmek.core.circuit.kernel.operator import lamp_table
 from volmek.core.circuit.live import Live
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument
@@ -318,7 +318,7 @@ def _trials(document: StarterDocument, it: Live) -> Iterator[Item]:
             )  # fmt: skip
         yield Item(
             "restart", "trials", "Supply failure", f"Motor running: open and close the control breaker. {c.restart}", kind="choice",
-            choices=("stays off", "restarts by itself"), good=("stays off",) if "Stays off" in c.restart else ("stays off", "restarts by itself"),
+            choices=("stays off", "restarts by itself"), good=("stays off",) if "no_self_start" not in c.declared else ("stays off", "restarts by itself"),
             expected=c.restart, reason="the circuit is declared to stay off", source="IEC 60204-1, 7.5",
         )  # fmt: skip
 

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.circuit.drawing.control import CircuitDrawing, Style, draw_control
 from volmek.core.circuit.drawing.power import draw_power
-from volmek.core.circuit.kernel.report import auxiliary_contacts, crowded_terminals, lamp_table
+from volmek.core.circuit.kernel.operator import lamp_table
+from volmek.core.circuit.kernel.report import auxiliary_contacts, crowded_terminals
 from volmek.core.circuit.live import Live, live
 from volmek.core.circuit.model.colours import school_of
 from volmek.core.circuit.model.netlist import Circuit, makes_at_rest

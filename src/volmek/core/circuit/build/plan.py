@@ -173,8 +173,8 @@ def observed(sim: Simulator, s: State, events: list[Event] | None = None) -> dic
     """
     found: dict[str, str] = {}
     live, at = sim.live(s), sim.engine.where(s.positions)
-    pulls = Counter(e.device for e in events or [] if e.words.endswith("pulls in"))
-    chattering = {e.device for e in events or [] if "chatters" in e.words} | {
+    pulls = Counter(e.device for e in events or [] if e.kind == "pulls_in")
+    chattering = {e.device for e in events or [] if e.kind == "chatters"} | {
         k for k, n in pulls.items() if n >= CHATTERS
     }
     wired_loads = {x.device for x in sim.engine.loads if any(sim.circuit.number_of.get(t) for t in x.terminals)}
@@ -399,14 +399,32 @@ class _Tester:
             self._stop(kept)
 
 
+def at_rest_again(sim: Simulator, s: State, events: list[Event]) -> State:
+    """Let everything come to rest that is on its way by itself, the phase monitor's delays too; time relays go on running."""
+    until = s.time_s + LONGEST_WAIT_S
+    s = settled(sim, s, events)
+    while s.time_s < until:
+        due = [at for i, _, at in s.due if not _timed(sim, i) and at <= until]
+        if not due:
+            return s
+        s = settled(sim, sim.advance(s, max(min(due) - s.time_s, 1e-6), events), events)
+        if any(e.kind == "chatters" for e in events):
+            return s
+    return s
+
+
+def _timed(sim: Simulator, i: int) -> bool:
+    return sim.engine.kinds[i] in ("timer", "star_delta_timer", "soft_starter")
+
+
 class Run:
     """Operations one after the other, each settled, with what is seen; the finished starter runs beside."""
 
     def __init__(self, sim: Simulator, full: Simulator | None = None) -> None:
         self.sim, self.full = sim, full
-        self.state = settled(sim, sim.begin(), [])
+        self.state = at_rest_again(sim, sim.begin(), [])
         self.now = observed(sim, self.state)
-        self.other = settled(full, full.begin(), []) if full else None
+        self.other = at_rest_again(full, full.begin(), []) if full else None
         self.done: list[Step] = []
 
     def step(self, do: str) -> None:
@@ -415,7 +433,7 @@ class Run:
         before = self.now
         if do:
             self.state = self.sim.operate(self.state, do, events)
-            self.state = settled(self.sim, self.state, events)
+            self.state = at_rest_again(self.sim, self.state, events)
         self.now = observed(self.sim, self.state, events)
         sees = tuple(said(k, before[k], v) for k, v in self.now.items() if do and before.get(k, v) != v)
         state = dict(self.now)
@@ -426,7 +444,7 @@ class Run:
             sees = tuple(f"{', '.join(t for t, r in measured.items() if r.words == said)}: {said}" for said in words)
         because = ""
         if self.full is not None and self.other is not None and do:
-            self.other = settled(self.full, self.full.operate(self.other, do), [])
+            self.other = at_rest_again(self.full, self.full.operate(self.other, do), [])
             because = self._because()
         self.done.append(Step(do, in_words(self.sim.circuit, do), sees or ("nothing moves",), because, state))
 
@@ -461,11 +479,10 @@ class Run:
     def waits(self) -> None:
         """Let the time relays that are running run out."""
         for _ in range(WAITS):
-            kinds = self.sim.engine.kinds
             running = [
                 at
                 for i, following, at in self.state.due
-                if kinds[i] in ("timer", "star_delta_timer", "soft_starter") and following
+                if _timed(self.sim, i) and following
             ]
             if not running:
                 return

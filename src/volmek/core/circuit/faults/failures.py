@@ -1,23 +1,19 @@
 """The single-failure table: what each welded contact, broken wire and earth fault does, found by operating the damaged circuit."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.dynamics import usual
+from volmek.core.circuit.kernel.operator import MONITOR_S, WHOLE_START_S, Operator, quick
 from volmek.core.circuit.kernel.report import wired
-from volmek.core.circuit.kernel.simulate import Event, Simulator, State
+from volmek.core.circuit.kernel.simulate import State
 from volmek.core.circuit.model.netlist import RETURN, Circuit
 from volmek.core.circuit.proof.rules import lie_of
-from volmek.core.document.errors import ProblemError
 
-#: Time relays run so short here that a whole start takes moments.
-SHORT_S, WHOLE_START_S = 0.3, 2.2
-#: What the monitor may take to drop out [s].
-MONITOR_S = 3.0
 #: Effects from the worst down; those before the mark hurt people.
 DANGEROUS = (
     "short circuit", "starts by itself", "runs at once in the wrong connection", "is not stopped by", "is not dropped by", "keeps running",
-    "turns the wrong way",
+    "turns the wrong way", "the start winding stays in",
 )  # fmt: skip
 
 
@@ -47,18 +43,10 @@ class Seen:
     lamps: tuple[tuple[str, frozenset[str]], ...] = ()
 
 
-def quick(circuit: Circuit) -> Circuit:
-    """The same circuit with time relays that run short."""
-    devices = {
-        n: replace(d, time_s=min(d.time_s, SHORT_S) or SHORT_S, pause_s=min(d.pause_s, 0.05)) if d.kind in ("timer", "star_delta_timer", "soft_starter") else d
-        for n, d in circuit.devices.items()
-    }  # fmt: skip
-    return replace(circuit, devices=devices)
-
-
 def single_faults(circuit: Circuit) -> list[str]:
     """Every single fault that is looked at."""
     found = [f"weld {k}" for k in circuit.power_contactors]
+    found += [f"weld {circuit.start_switch}"] if circuit.start_switch else []
     found += [
         f"weld {c.name}"
         for c in circuit.contacts
@@ -92,88 +80,53 @@ def _heater_nodes(circuit: Circuit) -> set[int]:
     return reached | {circuit.node_of[circuit.sources["NF5"]]}
 
 
-class Programme:
+class Programme(Operator):
     """A circuit put through everything that an operator does, written down as effects."""
 
     def __init__(self, circuit: Circuit, faults: list[str]) -> None:
         damaged = damage(quick(circuit), faults)
-        self.circuit = damaged.circuit
-        self.sim = Simulator(self.circuit, usual(0.4), damaged.engine())
-        self.log: list[Event] = []
-        self.start = next((s for s in circuit.starts if s not in ("S4", "S9")), None)
-        self.resets = [s for s in ("S9", "S4") if s in circuit.starts]
+        super().__init__(damaged.circuit, usual(0.4), damaged.engine())
         self.effects: list[str] = []
         self.lies: set[str] = set()
-        self.lamps: list[tuple[str, frozenset[str]]] = []
+        self.lit: list[tuple[str, frozenset[str]]] = []
 
     def run(self) -> Seen:
         """The whole programme: at rest, start, stop, trip, emergency stop, supply away and back."""
-        s = self._wait(self.sim.begin(), 0.6)
-        at_rest = self._running(s)
+        s = self.wait(self.sim.begin(), 0.6)
         self._look("at rest", s)
-        if at_rest and "no_self_start" not in self.circuit.declared:
+        if self.running(s) and "no_self_start" not in self.circuit.declared:
             self._note("starts by itself as soon as the supply is on")
-        started = self._started(self.sim.begin())
-        if not self._running(started):
-            self._note("does not start")
+        ready = self.ready(self.sim.begin())
+        pressed = self.press(ready, self.start)
+        self.early = self.sim.electrical(pressed)
+        started = self.wait(self.do(pressed, f"release {self.start}", 0.1) if self.start else pressed, WHOLE_START_S)
+        if not self.running(started):
+            self._note("runs only while start is held" if self.running(pressed) else "does not start")
         else:
             self._look("while it runs", started)
             self._way(started)
             self._drops(started)
             self._back(started)
+        if "S7" in self.circuit.devices:
+            self._look("with the heater on", self.do(ready, "turn S7 on", 0.1))
         self._other(started)
         self._blown()
         if self.lies:
             self._note(sorted(self.lies)[0].rstrip("."))
-        return Seen(tuple(dict.fromkeys(self.effects)), tuple(self.lamps))
+        return Seen(tuple(dict.fromkeys(self.effects)), tuple(self.lit))
 
-    def _look(self, when: str, s: State) -> None:
-        self.lamps.append((when, frozenset(x for x, lit in self.sim.lamps(s).items() if lit)))
-
-    def _wait(self, s: State, seconds: float) -> State:
-        s = self.sim.advance(s, seconds, self.log)
+    def wait(self, s: State, seconds: float) -> State:
+        """Let time pass, and look whether a lamp lies."""
+        s = super().wait(s, seconds)
         if lie := lie_of(self.sim.engine, s.positions, supplied=self.sim.supplied(s)):
             self.lies.add(lie)
         return s
 
-    def _do(self, s: State, operation: str, seconds: float = 0.5) -> State:
-        try:
-            return self._wait(self.sim.operate(s, operation, self.log), seconds)
-        except ProblemError:
-            return s
-
-    def _running(self, s: State) -> bool:
-        return self.sim.electrical(s).connection != "off"
+    def _look(self, when: str, s: State) -> None:
+        self.lit.append((when, frozenset(x for x, on in self.sim.lamps(s).items() if on)))
 
     def _note(self, words: str) -> None:
         self.effects.append(words)
-
-    def _ready(self, s: State) -> State:
-        """Selectors to where they call the motor, field contacts closed, latches reset."""
-        for name in self.circuit.of_kind("selector"):
-            if name == "S7":
-                s = self._do(s, "turn S7 on", 0.1)
-                self._look("with the heater on", s)
-            elif name in ("S5", "S6"):
-                s = self._do(s, f"turn {name} {self.circuit.devices[name].positions[1]}", 0.4)
-            elif name == "S4":
-                s = self._do(s, "turn S4 run", 0.1)
-        for name in self.circuit.of_kind("field"):
-            if not self.circuit.devices[name].opens:
-                s = self._do(s, f"close {name}", 0.1)
-        for name in self.resets:
-            if self.circuit.devices[name].label != "Jog":
-                s = self._do(self._do(s, f"press {name}", 0.2), f"release {name}", 0.2)
-        return s
-
-    def _started(self, s: State, button: str | None = None) -> State:
-        s = self._ready(s)
-        button = button or self.start
-        if button:
-            s = self._do(s, f"press {button}", 0.5)
-            self.early = self.sim.electrical(s)
-            s = self._do(s, f"release {button}", 0.1)
-        return self._wait(s, WHOLE_START_S)
 
     def _way(self, started: State) -> None:
         """The way in which it runs, against what it should be."""
@@ -202,9 +155,9 @@ class Programme:
         tries += [(f"press {x}", f"is not dropped by {x}") for x in c.of_kind("emergency_stop")]
         tries += [(c.monitor_trial[0], "is not dropped by the phase monitor F2")] if "F2" in c.devices else []
         for operation, words in tries:
-            s = self._do(started, operation, MONITOR_S if operation == c.monitor_trial[0] else 1.0)
+            s = self.do(started, operation, MONITOR_S if operation == c.monitor_trial[0] else 1.0)
             self._look(f"after '{operation}'", s)
-            if self._running(s) and not ("stop_drops_all" in c.declared and operation.startswith("press S1")):
+            if self.running(s) and not ("stop_drops_all" in c.declared and operation.startswith("press S1")):
                 self._note(words)
 
     def _back(self, started: State) -> None:
@@ -219,8 +172,8 @@ class Programme:
         ):
             if first.split()[1] not in self.circuit.devices:
                 continue
-            s = self._do(started, first, 1.0)
-            if not self._running(s) and self._running(self._do(s, then, 1.5)):
+            s = self.do(started, first, 1.0)
+            if not self.running(s) and self.running(self.do(s, then, 1.5)):
                 self._note(f"starts by itself after '{then}'")
 
     def _other(self, started: State) -> None:
@@ -228,19 +181,21 @@ class Programme:
         if "S3" not in self.circuit.starts:
             return
         stop = next(iter(self.circuit.stops), None)
-        s = self._do(self._do(started, f"press {stop}", 0.6), f"release {stop}", 0.8) if stop else started
-        s = self._wait(self._do(self._do(s, "press S3", 0.5), "release S3", 0.1), 1.0)
-        if not self._running(s):
+        s = self.do(self.do(started, f"press {stop}", 0.6), f"release {stop}", 0.8) if stop else started
+        s = self.wait(self.do(self.do(s, "press S3", 0.5), "release S3", 0.1), 1.0)
+        if not self.running(s):
             self._note("the second direction or speed does not start")
 
     def _blown(self) -> None:
         for event in self.log:
-            if event.words.startswith("Short circuit:"):
+            if event.kind == "short_circuit" and event.device != "F3":
                 self._note("short circuit: " + event.words.partition(": ")[2].partition(";")[0])
-            elif event.device == "F3":
+            elif event.kind == "short_circuit":
                 self._note("the control breaker F3 trips")
-            elif event.words.startswith("The circuit chatters"):
-                self._note("a coil chatters")
+            elif event.kind == "chatters":
+                self._note(f"{event.device} chatters")
+            elif event.kind == "overheats":
+                self._note("the start winding stays in and burns")
 
 
 def _sound(circuit: Circuit) -> tuple[str, str]:

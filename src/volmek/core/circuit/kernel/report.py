@@ -2,50 +2,12 @@
 
 from dataclasses import replace
 
-from volmek.core.circuit.kernel.engine import Engine
+from volmek.core.circuit.kernel.operator import lamp_table
 from volmek.core.circuit.kernel.simulate import Event, Simulator, State, operations
-from volmek.core.circuit.model.behaviour import IN, PRESSED
 from volmek.core.circuit.model.netlist import Circuit, Contact, number_key
 
 #: What may still be on its way when an operation counts as settled [s], and the longest that is waited for it.
 SETTLES_S, LONGEST_S = 0.12, 1.0
-
-
-def lamp_table(circuit: Circuit) -> dict[str, dict[str, bool]]:
-    """Which lamp is lit in which state, read from the circuit itself."""
-    e = Engine(circuit)
-    rest = e.at_rest()
-    shown = [x.device for x in e.shown]
-
-    def at(*moved: tuple[str, int]) -> tuple[int, ...]:
-        positions = list(rest)
-        for name, position in moved:
-            if name in e.index:
-                positions[e.index[name]] = position
-        return tuple(positions)
-
-    def row(positions: tuple[int, ...]) -> dict[str, bool]:
-        lit = e.shown_live(e.closed(positions))
-        return {name: name in lit for name in shown}
-
-    monitor = ("F2", 1)
-    table = {"idle": row(at(monitor))}
-    feeders = circuit.feeders
-    for k in feeders:
-        name = "running" if len(feeders) == 1 else f"running {k}"
-        table[name] = row(at((k, IN), monitor))
-    table["tripped"] = row(at(("F1", 1), monitor))
-    for stop in circuit.stops[:1]:
-        if e.kinds[e.index[stop]] == "button":
-            table["stop pressed"] = row(at((stop, PRESSED), monitor))
-    for stop in circuit.of_kind("emergency_stop"):
-        table["emergency stop"] = row(at((stop, PRESSED), monitor))
-    if "F2" in e.index:
-        table["phase fault"] = row(at(("F2", 0)))
-    table["control off"] = dict.fromkeys(shown, False)
-    if "S7" in e.index:
-        table["heater switched on"] = row(at(("S7", 1), monitor))
-    return table
 
 
 def wired(circuit: Circuit, contact: Contact) -> bool:

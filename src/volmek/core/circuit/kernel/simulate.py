@@ -365,7 +365,8 @@ class Simulator:
         if power.shorts and self.main is not None and positions[self.main] == BreakerState.CLOSED:
             a, b = power.shorts[0]
             what = f"{a} and {b} are joined" if a != b else f"the winding of {a} is shorted"
-            burning = [k for k in self.circuit.power_contactors if positions[self.engine.index[k]] in (IN, GOING_OUT)]
+            burning = [f"{k} (welded)" if k in self.engine.welded | self.engine.held else k for k in self.circuit.power_contactors
+                       if k in self.engine.held or positions[self.engine.index[k]] in (IN, GOING_OUT)]  # fmt: skip
             log.append(
                 Event(
                     s.time_s,

@@ -1,7 +1,7 @@
 """What a page plays back: the circuit operated at certain times, as frames, motor curves, events and a time chart."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from volmek.core.circuit.kernel.simulate import Event, Simulator, State, chatter
 from volmek.core.circuit.kernel.voltages import live_terminals
@@ -161,7 +161,7 @@ class _Recorder:
 
     def operated(self, s: State, operation: Operation) -> None:
         """An operation, as an event of its own."""
-        self.events.append(Event(s.time_s, "", operation.do))
+        self.events.append(Event(s.time_s, "", operation.do, "operation"))
         self.pulled.clear()
         self.keep(s)
 
@@ -213,9 +213,16 @@ def _with_gaps(events: list[Event], gaps: list[Gap]) -> list[Event]:
     """Events in which a contactor that follows another tells how long after it."""
     told = []
     for event in events:
-        gap = next((g for g in gaps if event.words == f"{g.into} pulls in" and abs(event.time_s - g.at_s) < 1e-3), None)
+        gap = next(
+            (
+                g
+                for g in gaps
+                if event.kind == "pulls_in" and event.device == g.into and abs(event.time_s - g.at_s) < 1e-3
+            ),
+            None,
+        )
         words = f"{event.words}, {1000 * gap.seconds:.0f} ms after {gap.out} dropped out" if gap else event.words
-        told.append(Event(event.time_s, event.device, words))
+        told.append(replace(event, words=words))
     return told
 
 
