@@ -43,8 +43,32 @@ export const OVERLOADS = choices({ relay: 'Relay or motor breaker', none: 'None'
 export const SOURCES = choices({
   transformer: 'Control transformer',
   common: 'The motor’s own supply',
-  separate: 'A supply of its own',
+  power_unit: 'DC power unit',
+  separate: 'Separate supply from outside',
 })
+export const CONTROL_TAPS = choices({
+  behind_main: 'Behind the main breaker',
+  before_main: 'Before the main breaker',
+})
+export const CONDUCTORS = choices({
+  three_phase_4w: 'Three lines and neutral',
+  three_phase_3w: 'Three lines',
+  single_phase: 'Line and neutral',
+  split_phase: 'Two lines and neutral (split phase)',
+  two_lines: 'Two lines of a three-phase network',
+})
+export const SOURCE_WORDS: Record<string, string> = {
+  line_neutral: 'Line and neutral',
+  two_lines: 'Two lines',
+  transformer: 'Control transformer',
+  power_unit: 'DC power unit',
+  separate: 'Separate supply from outside',
+  unknown: 'not known',
+}
+export const STAR_DELTA_TIMERS = [
+  { value: true, label: 'Star-delta relay (17-28, 17-18)' },
+  { value: false, label: 'On-delay relay (15-16, 15-18)' },
+]
 export const EARTHED = [
   { value: true, label: 'One side earthed' },
   { value: false, label: 'Unearthed' },
@@ -87,7 +111,13 @@ export const SCHEMES = choices({
   hand_off_auto: 'Hand / off / auto',
 })
 export const CURRENT_KINDS = choices({ ac: 'AC', dc: 'DC' })
-export const SYSTEMS = choices({ tn: 'TN', tt: 'TT', it: 'IT' })
+export const SYSTEMS = choices({ tn: 'TN', tn_c: 'TN-C', tt: 'TT', it: 'IT' })
+export const SYSTEMS_NORTH_AMERICAN = choices({
+  earthed_star: 'Grounded wye',
+  corner: 'Corner-grounded delta',
+  high_leg: 'High-leg delta',
+  ungrounded: 'Ungrounded',
+})
 export const CLASSES = choices({ IE1: 'IE1', IE2: 'IE2', IE3: 'IE3', IE4: 'IE4', IE5: 'IE5' })
 export const CODE_LETTERS = choices(
   Object.fromEntries([...'ABCDEFGHJKLMNPRSTUV'].map((letter) => [letter, letter])),
@@ -198,7 +228,8 @@ export const SIGNAL_FORMS = choices({
 export const CAPACITOR_SWITCHES = choices({
   button: 'By the start button',
   centrifugal: 'By a centrifugal switch',
-  relay: 'By a current or voltage relay',
+  relay: 'By a current relay',
+  potential_relay: 'By a potential relay',
   timer: 'By a time relay',
 })
 /** Quantities of a panel meter. */

@@ -66,7 +66,7 @@ def test_the_kiln_fan_is_started_and_stopped_in_time(client: FlaskClient) -> Non
         "timeline"
     ]
     words = [e["words"] for e in timeline["events"]]
-    assert words[:4] == ["press S2", "KT1 runs", "K3 pulls in", "K1 pulls in"]
+    assert words[:4] == ["press S2", "KT1 star", "K3 pulls in", "K1 pulls in"]
     change = next(g for g in timeline["gaps"])
     assert (change["out"], change["into"]) == ("K3", "K2") and 0.01 < change["seconds"] < 0.2
     star = next(s for s in timeline["spans"] if s["name"] == "K3")
@@ -104,7 +104,7 @@ def test_what_cannot_be_played_is_refused_at_its_field(client: FlaskClient, body
 
 def test_proofs_failures_and_differences(client: FlaskClient) -> None:
     proofs = client.get(f"/api/starters/{FAN}/circuit/proofs").get_json()
-    assert len(proofs["proofs"]) == 9 and all(p["holds"] for p in proofs["proofs"]) and proofs["stories"] == {}
+    assert len(proofs["proofs"]) == 10 and all(p["holds"] for p in proofs["proofs"]) and proofs["stories"] == {}
     bridged = client.get(f"/api/starters/{FAN}/circuit/proofs?fault=add F1:95 F1:96").get_json()
     broken = {p["rule"]: p for p in bridged["proofs"] if not p["holds"]}
     assert "overload_drops_all" in broken and bridged["stories"]["overload_drops_all"][-1]["do"] == "trip F1"
@@ -187,7 +187,10 @@ def test_prove_exits_with_one_when_a_rule_is_broken() -> None:
         "earth_fault_tolerant"
     ]
     two_wire = json.loads(run("prove", circuit_document(scheme="two_wire")).stdout)
-    assert "no_self_start" not in {p["rule"] for p in two_wire}
+    declared = next(p for p in two_wire if p["rule"] == "no_self_start")
+    assert (
+        declared["declared"] and declared["holds"] is False and declared["shortest"] and "maintained" in declared["why"]
+    )
 
 
 def test_failures_and_what_is_no_document(tmp_path: Path) -> None:

@@ -1542,7 +1542,7 @@ export interface components {
          *     crowded : terminals with more than two conductors
          *     mechanical : pairs that need a lever or button interlock
          *     restart, declared : in words
-         *     control_phases : lines that feed the control, and what that does to the phase-failure test
+         *     control_phases, control_source : lines that feed the control circuit, and its source in words
          *     phase_test : in words
          *     monitored, feeds : a monitor is there; lines that can be lost
          */
@@ -1552,6 +1552,8 @@ export interface components {
             control: components["schemas"]["CircuitDrawing"] | null;
             /** Control Phases */
             control_phases: string[];
+            /** Control Source */
+            control_source: string;
             /** Crowded */
             crowded: string[];
             /** Declared */
@@ -1764,6 +1766,11 @@ export interface components {
              */
             rest_time_s?: number | null;
             /**
+             * Restart Harmless
+             * @default null
+             */
+            restart_harmless?: string | null;
+            /**
              * Reversed Winding
              * @default null
              */
@@ -1788,7 +1795,7 @@ export interface components {
              * Source
              * @default null
              */
-            source?: ("common" | "separate" | "transformer") | null;
+            source?: ("common" | "transformer" | "power_unit" | "separate") | null;
             /**
              * Standby
              * @default null
@@ -1803,7 +1810,7 @@ export interface components {
              * Start Capacitor Switch
              * @default null
              */
-            start_capacitor_switch?: ("button" | "centrifugal" | "relay" | "timer") | null;
+            start_capacitor_switch?: ("button" | "centrifugal" | "relay" | "potential_relay" | "timer") | null;
             /**
              * Start Stations
              * @default null
@@ -1820,6 +1827,11 @@ export interface components {
              */
             stopped_lamp_feed?: ("after_overload" | "line") | null;
             /**
+             * Tap
+             * @default null
+             */
+            tap?: ("behind_main" | "before_main") | null;
+            /**
              * Variant
              * @default null
              */
@@ -1834,6 +1846,31 @@ export interface components {
              * @default null
              */
             wire_colours?: ("iec" | "north_american" | "red_yellow_blue") | null;
+        };
+        /**
+         * ControlResult
+         * @description What the control supply came to.
+         *
+         *     Attributes
+         *     ----------
+         *     source, reason : where it comes from; the reason is empty where the document says it
+         *     words : the same for a sheet
+         *     feeds, rails : conductors that it hangs on, and the names of its two sides
+         *     live_with_main_off : it stays live when the main breaker is off
+         */
+        ControlResult: {
+            /** Feeds */
+            feeds: string[];
+            /** Live With Main Off */
+            live_with_main_off: boolean;
+            /** Rails */
+            rails: string[];
+            /** Reason */
+            reason: string;
+            /** Source */
+            source: string;
+            /** Words */
+            words: string;
         };
         /**
          * Coordination
@@ -1914,7 +1951,7 @@ export interface components {
          *     ----------
          *     tag, service, practice, method : whose it is
          *     connection : ``delta``, ``star``, ``parallel``, ``series``, or ``plate`` when the plate has one voltage
-         *     currents, supply, start : results
+         *     currents, supply, control, start : results
          *     devices : from the supply down
          *     findings : the gravest first
          *     figures : every figure with its working, by id
@@ -1938,6 +1975,7 @@ export interface components {
             cautions: string[];
             /** Connection */
             connection: string;
+            control: components["schemas"]["ControlResult"];
             coordination: components["schemas"]["Coordination"];
             currents: components["schemas"]["Currents"];
             /** Devices */
@@ -1973,6 +2011,7 @@ export interface components {
             cautions: string[];
             /** Connection */
             connection: string;
+            control: components["schemas"]["ControlResult"];
             coordination: components["schemas"]["Coordination"];
             currents: components["schemas"]["Currents"];
             /** Devices */
@@ -1991,6 +2030,7 @@ export interface components {
             method: string;
             overload_band: components["schemas"]["Drawing"];
             start: components["schemas"]["StartResult"];
+            supply: components["schemas"]["SupplyResult"];
         };
         /**
          * DesignOut
@@ -2218,11 +2258,17 @@ export interface components {
         };
         /**
          * Event
-         * @description Something that happened.
+         * @description Something that happened: when, to what, which kind, and as it is told.
          */
         Event: {
             /** Device */
             device: string;
+            /**
+             * Kind
+             * @default state
+             * @enum {string}
+             */
+            kind: "pulls_in" | "drops_out" | "trips" | "runs" | "runs_out" | "resets" | "state" | "short_circuit" | "chatters" | "operation" | "overheats";
             /** Time S */
             time_s: number;
             /** Words */
@@ -3760,13 +3806,19 @@ export interface components {
          *     Attributes
          *     ----------
          *     rule, words : which, and in a fitter's words
-         *     holds : over every state
-         *     shortest : operations that break it, None where it holds
-         *     why : what happens then
+         *     holds : over every reachable state; None where the walk was cut short before that was decided
+         *     shortest : operations that break it, None where nothing does
+         *     why : what happens then; where it is declared, why it is meant
+         *     declared : the circuit is meant to break it
          */
         Proof: {
+            /**
+             * Declared
+             * @default false
+             */
+            declared: boolean;
             /** Holds */
-            holds: boolean;
+            holds: boolean | null;
             /** Rule */
             rule: string;
             /**
@@ -4573,6 +4625,7 @@ export interface components {
              *       "overload_contact": null,
              *       "phase_monitor": null,
              *       "rest_time_s": null,
+             *       "restart_harmless": null,
              *       "reversed_winding": null,
              *       "reversing_sequence": null,
              *       "running_lamp_feed": null,
@@ -4584,6 +4637,7 @@ export interface components {
              *       "start_stations": null,
              *       "stop_stations": null,
              *       "stopped_lamp_feed": null,
+             *       "tap": null,
              *       "variant": null,
              *       "voltage_v": null,
              *       "wire_colours": null
@@ -4730,6 +4784,7 @@ export interface components {
              *       "cable_length_m": null,
              *       "cable_method": null,
              *       "cable_section_mm2": null,
+             *       "conductors": null,
              *       "frequency_hz": null,
              *       "line_voltage_v": null,
              *       "maximum_dip_pct": null,
@@ -4905,6 +4960,11 @@ export interface components {
              */
             cable_section_mm2?: number | null;
             /**
+             * Conductors
+             * @default null
+             */
+            conductors?: ("three_phase_4w" | "three_phase_3w" | "single_phase" | "split_phase" | "two_lines") | null;
+            /**
              * Frequency Hz
              * @default null
              */
@@ -4968,7 +5028,7 @@ export interface components {
              * System
              * @default null
              */
-            system?: ("tn" | "tt" | "it") | null;
+            system?: ("tn" | "tn_c" | "tt" | "it" | "earthed_star" | "corner" | "high_leg" | "ungrounded") | null;
             /**
              * Transformer Kva
              * @default null
@@ -4998,14 +5058,41 @@ export interface components {
         /**
          * SupplyResult
          * @description What the supply came to.
+         *
+         *     Attributes
+         *     ----------
+         *     line_voltage_v : across the motor
+         *     conductors, conductors_reason : of the supply; the reason is empty where the document says them
+         *     taken : conductors that come to the starter
+         *     earthing : as the document says, empty while it is not known
          */
         SupplyResult: {
+            /**
+             * Conductors
+             * @default
+             */
+            conductors: string;
+            /**
+             * Conductors Reason
+             * @default
+             */
+            conductors_reason: string;
+            /**
+             * Earthing
+             * @default
+             */
+            earthing: string;
             /** Frequency Hz */
             frequency_hz: number;
             /** Line Voltage V */
             line_voltage_v: number;
             /** Prospective Current Ka */
             prospective_current_ka: number | null;
+            /**
+             * Taken
+             * @default []
+             */
+            taken: string[];
         };
         /**
          * Surroundings
@@ -5388,7 +5475,7 @@ export interface components {
              * Circle
              * @enum {string}
              */
-            circle: "control" | "power";
+            circle: "control" | "power" | "feed";
             /** Colour */
             colour: string;
             /**

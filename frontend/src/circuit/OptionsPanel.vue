@@ -20,6 +20,7 @@ import {
   RUNNING_FEEDS,
   SCHEMES,
   SIGNAL_FORMS,
+  STAR_DELTA_TIMERS,
   STAR_SEQUENCES,
   VARIANTS,
   WINDINGS_TURNED,
@@ -39,6 +40,12 @@ function lamp(name: string, on: boolean): void {
   starter.set('control.lamps', next.length ? next : undefined)
   starter.settle()
 }
+const startSwitch = computed(() => {
+  const kind = (starter.document.motor as { single_phase_kind?: string } | undefined)
+    ?.single_phase_kind
+  const bySpeed = kind === 'split_phase' || type.value === 'single_phase_reversing'
+  return bySpeed ? 'By a centrifugal switch' : 'By the start button'
+})
 const reversing = computed(() => ['reversing', 'single_phase_reversing'].includes(type.value))
 </script>
 
@@ -95,9 +102,9 @@ const reversing = computed(() => ['reversing', 'single_phase_reversing'].include
     <ChoiceField
       v-if="type === 'star_delta'"
       path="control.star_delta_relay"
-      label="Star-delta relay"
-      :choices="FITTED"
-      unset="On-delay relay"
+      label="Star-delta timer"
+      :choices="STAR_DELTA_TIMERS"
+      unset="Star-delta relay"
     />
     <ChoiceField
       v-if="type === 'star_delta_manual'"
@@ -150,11 +157,11 @@ const reversing = computed(() => ['reversing', 'single_phase_reversing'].include
       unset="Pulls in on a trip"
     />
     <ChoiceField
-      v-if="type === 'single_phase_direct'"
+      v-if="type?.startsWith('single_phase')"
       path="control.start_capacitor_switch"
-      label="Start capacitor taken out"
+      label="Start winding taken out"
       :choices="CAPACITOR_SWITCHES"
-      unset="By the start button"
+      :unset="startSwitch"
     />
     <ChoiceField
       path="control.running_lamp_feed"

@@ -45,6 +45,13 @@ async function load(): Promise<void> {
 }
 watch(() => [starter.id, starter.saved, player.faults, props.what], load, { immediate: true })
 
+function verdict(p: Proof): { words: string; look: string } {
+  if (p.holds === true) return { words: '✓ holds', look: 'fine' }
+  if (p.holds !== false) return { words: '? not decided', look: 'attention' }
+  return p.declared
+    ? { words: '▲ declared', look: 'attention' }
+    : { words: '■ broken', look: 'bad' }
+}
 async function show(p: Proof): Promise<void> {
   await player.replay(stories.value[p.rule] ?? [])
   emit('replay')
@@ -64,19 +71,19 @@ async function inject(f: Failure): Promise<void> {
     <table>
       <tbody>
         <tr v-for="p in proofs" :key="p.rule">
-          <td :class="p.holds ? 'fine' : 'bad'">{{ p.holds ? '✓ holds' : '■ broken' }}</td>
+          <td :class="verdict(p).look">{{ verdict(p).words }}</td>
           <td>
             {{ p.words }}
-            <span v-if="!p.holds"
+            <span v-if="p.holds !== true"
               ><b>{{ p.why }}</b>
-              <span class="figures story">{{
+              <span v-if="p.holds === false" class="figures story">{{
                 (p.shortest ?? []).join('; ') || 'at rest'
               }}</span></span
             >
           </td>
           <td>
             <Button
-              v-if="!p.holds && p.shortest?.length"
+              v-if="p.holds === false && p.shortest?.length"
               label="Replay"
               size="small"
               outlined

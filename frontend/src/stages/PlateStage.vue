@@ -27,8 +27,12 @@ import {
   PRACTICES,
   SCHEMES,
   SINGLE_PHASE_KINDS,
+  CONDUCTORS,
   SOURCES,
+  SOURCE_WORDS,
   SYSTEMS,
+  SYSTEMS_NORTH_AMERICAN,
+  CONTROL_TAPS,
   YES_NO,
 } from '@/words'
 
@@ -61,6 +65,22 @@ const single = computed(() => valueAt(starter.document, 'motor.phases') === 1)
 const nec = computed(() => starter.document.practice === 'nec')
 
 const design = computed(() => starter.design)
+function workedOut(source?: string): string {
+  return source ? (SOURCE_WORDS[source] ?? source) : 'not known'
+}
+const asksWhy = computed(
+  () =>
+    valueAt(starter.document, 'control.restart_harmless') !== undefined ||
+    starter.design?.findings.some((f) => f.code === 'control_outlives_power'),
+)
+const conductorsGuessed = computed(
+  () => CONDUCTORS.find((c) => c.value === design.value?.supply.conductors)?.label ?? 'not known',
+)
+const linksCaption = computed(() => {
+  if (single.value) return 'looped through F1'
+  if (design.value?.links === 'links.out') return 'links out: the contactors join the ends'
+  return design.value?.figures.connection?.text ?? ''
+})
 const ORIGINS = [
   { source: 'nameplate', figure: 'plate_current_a', title: 'On the plate' },
   { source: 'calculated', figure: 'calculated_current_a', title: 'Calculated' },
@@ -120,11 +140,15 @@ const currents = computed(() =>
         <template v-if="design?.links">
           <SymbolView :name="design.links" :scale="0.78" />
           <button type="button" class="opens caption" @click="starter.openWorking('connection')">
-            {{ single ? 'looped through F1' : design.figures.connection?.text }}
+            {{ linksCaption }}
           </button>
         </template>
         <p v-else-if="design" class="quiet caption">
-          one voltage on the plate: connect as the maker shows
+          {{
+            design.connection === 'plate'
+              ? 'one voltage on the plate: connect as the maker shows'
+              : 'connect as the maker’s diagram shows'
+          }}
         </p>
       </div>
     </section>
@@ -245,6 +269,15 @@ const currents = computed(() =>
         <section aria-label="Supply">
           <h2 class="heading">What feeds it</h2>
           <PlateField path="supply.line_voltage_v" label="Line voltage" unit="V" />
+          <ChoiceField
+            path="supply.conductors"
+            label="Conductors"
+            :choices="CONDUCTORS"
+            :unset="conductorsGuessed"
+          />
+          <p v-if="design?.supply.conductors_reason && single" class="note">
+            {{ design.supply.taken.join(' and ') }}: {{ design.supply.conductors_reason }}
+          </p>
           <PlateField path="supply.frequency_hz" label="Frequency" unit="Hz" />
           <PlateField
             path="supply.prospective_current_ka"
@@ -278,8 +311,8 @@ const currents = computed(() =>
             <ChoiceField
               path="supply.system"
               label="Earthing system"
-              :choices="SYSTEMS"
-              unset="TN"
+              :choices="nec ? SYSTEMS_NORTH_AMERICAN : SYSTEMS"
+              unset="not known"
             />
             <PlateField
               path="supply.running_motors_current_a"
@@ -301,7 +334,29 @@ const currents = computed(() =>
           <PlateField path="control.measured_voltage_v" label="reads on the meter" unit="V" />
           <PlateField path="control.coil_voltage_v" label="Coil voltage, if another" unit="V" />
           <ChoiceField path="control.kind" label="Kind" :choices="CURRENT_KINDS" unset="AC" />
-          <ChoiceField path="control.source" label="From" :choices="SOURCES" unset="not known" />
+          <ChoiceField
+            path="control.source"
+            label="From"
+            :choices="SOURCES"
+            :unset="workedOut(design?.control.source)"
+          />
+          <p v-if="design" class="note">{{ design.control.words }}</p>
+          <p v-if="design?.control.live_with_main_off" class="note">
+            <b>▲ Live with Q1 off.</b> Second isolator and warning needed.
+          </p>
+          <ChoiceField
+            v-if="valueAt(starter.document, 'control.source') !== 'separate'"
+            path="control.tap"
+            label="Tapped"
+            :choices="CONTROL_TAPS"
+            unset="Behind the main breaker"
+          />
+          <PlateField
+            v-if="asksWhy"
+            path="control.restart_harmless"
+            label="Restart harmless because"
+            words
+          />
           <ChoiceField
             path="control.earthed"
             label="Earthing"

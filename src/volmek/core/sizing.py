@@ -10,6 +10,7 @@ from volmek.core.coordination.coordination import Coordination
 from volmek.core.devices.device import Device, override_marks, unused
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import StarterDocument, method_of
+from volmek.core.installation.control import control_source
 from volmek.core.lineup import LineUpItem, line_up, links_of, overload_band
 from volmek.core.methods import METHODS
 from volmek.core.methods.build import Built, build
@@ -54,11 +55,43 @@ class Currents:
 
 @dataclass(frozen=True, slots=True)
 class SupplyResult:
-    """What the supply came to."""
+    """What the supply came to.
+
+    Attributes
+    ----------
+    line_voltage_v : across the motor
+    conductors, conductors_reason : of the supply; the reason is empty where the document says them
+    taken : conductors that come to the starter
+    earthing : as the document says, empty while it is not known
+    """
 
     line_voltage_v: float
     frequency_hz: float
     prospective_current_ka: float | None
+    conductors: str = ""
+    conductors_reason: str = ""
+    taken: tuple[str, ...] = ()
+    earthing: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class ControlResult:
+    """What the control supply came to.
+
+    Attributes
+    ----------
+    source, reason : where it comes from; the reason is empty where the document says it
+    words : the same for a sheet
+    feeds, rails : conductors that it hangs on, and the names of its two sides
+    live_with_main_off : it stays live when the main breaker is off
+    """
+
+    source: str
+    reason: str
+    words: str
+    feeds: tuple[str, ...]
+    rails: tuple[str, ...]
+    live_with_main_off: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,7 +143,7 @@ class Design:
     ----------
     tag, service, practice, method : whose it is
     connection : ``delta``, ``star``, ``parallel``, ``series``, or ``plate`` when the plate has one voltage
-    currents, supply, start : results
+    currents, supply, control, start : results
     devices : from the supply down
     findings : the gravest first
     figures : every figure with its working, by id
@@ -128,6 +161,7 @@ class Design:
     connection: str
     currents: Currents
     supply: SupplyResult
+    control: ControlResult
     devices: list[Device]
     start: StartResult
     findings: list[Finding]
@@ -152,6 +186,7 @@ class Design:
             "connection": self.connection,
             "currents": _known(asdict(self.currents)),
             "supply": _known(asdict(self.supply)),
+            "control": asdict(self.control),
             "devices": [self._device(d, working) for d in self.devices],
             "start": _known(asdict(self.start)),
             "coordination": _known(asdict(self.coordination)),
@@ -193,6 +228,20 @@ def in_use(d: Design, catalogue: Catalogue) -> dict[str, list[CatalogueDevice]]:
             table, row = catalogue.by_type[type]
             rows.setdefault(table, []).append(row)
     return rows
+
+
+def supply_result(plate: Plate, prospective: Figure | None) -> SupplyResult:
+    """The supply as files and screens show it."""
+    s = plate.supply
+    earthing = s.earthings[0] if len(s.earthings) == 1 else ""
+    ka = prospective.number if prospective else None
+    return SupplyResult(plate.line_voltage_v, plate.frequency_hz, ka, s.conductors, s.reason, s.taken, earthing)
+
+
+def control_result(document: StarterDocument, plate: Plate) -> ControlResult:
+    """The control source as files and screens show it."""
+    c = control_source(document, plate.supply)
+    return ControlResult(c.kind, c.reason, c.words, c.feeds, tuple(r.name for r in c.rails), c.alive_with_main_off)
 
 
 def _known(data: dict[str, Any]) -> dict[str, Any]:
@@ -268,7 +317,8 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
             plate.permitted.number,
             {x.name: x.reason for x in plate.design.candidates},
         ),
-        supply=SupplyResult(plate.line_voltage_v, plate.frequency_hz, prospective.number if prospective else None),
+        supply=supply_result(plate, prospective),
+        control=control_result(document, plate),
         devices=devices,
         start=start_result(built.start),
         findings=findings,

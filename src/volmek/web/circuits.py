@@ -122,7 +122,7 @@ def prove_circuit(path: StarterPath, query: FaultsQuery) -> ProofsOut:
     document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
     simulator = live(document, catalogue, query.fault).simulator
     found = prove(simulator.circuit, simulator.engine)
-    stories = {p.rule: timed(simulator, p) for p in found if not p.holds}
+    stories = {p.rule: timed(simulator, p) for p in found if p.holds is False}
     return ProofsOut.model_construct(proofs=found, stories=stories)
 
 

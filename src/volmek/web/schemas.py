@@ -19,7 +19,7 @@ from volmek.core.phase_loss.monitor_settings import MonitorSetting
 from volmek.core.results.drawing import Drawing, Shape
 from volmek.core.results.figures import Candidate, Figure
 from volmek.core.results.findings import Finding
-from volmek.core.sizing import Currents, Design, StartResult
+from volmek.core.sizing import ControlResult, Currents, Design, StartResult, SupplyResult
 from volmek.core.standards.handbook import School, TablePage, UsualLoad
 from volmek.core.views.compare import Compared
 from volmek.core.views.phase_loss import PhaseFailureSheet, Unbalance
@@ -104,6 +104,8 @@ class DesignBrief:
     method: str
     connection: str
     currents: Currents
+    supply: SupplyResult
+    control: ControlResult
     devices: list[Device]
     findings: list[Finding]
     figures: dict[str, Reading]
@@ -131,6 +133,8 @@ def brief(d: Design) -> DesignBrief:
         d.method,
         d.connection,
         d.currents,
+        d.supply,
+        d.control,
         d.devices,
         d.findings,
         figures,
