@@ -198,7 +198,7 @@ def test_methods_stand_side_by_side_and_one_is_taken(page: Page) -> None:
     side = page.get_by_role("region", name="Side by side")
     expect(side.get_by_role("article")).to_have_count(3)
     expect(side).to_contain_text("26.1 A at the start")
-    expect(side).to_contain_text("7 devices")
+    expect(side).to_contain_text("8 devices")
     side.get_by_role("button", name="Take star-delta, timed").click()
     expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("Star contactor")
     expect(side.get_by_role("button", name="In use")).to_be_disabled()

@@ -25,6 +25,9 @@ from volmek.core.circuit.live import Live, live
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, parse
+from volmek.core.record.items import commissioning
+from volmek.core.record.journal import fold, open_points
+from volmek.core.sizing import design
 from volmek.data.loader import demo
 
 DRIVE: dict[str, Any] = {
@@ -133,6 +136,7 @@ def test_the_star_delta_is_told_as_a_fitter_would_see_it() -> None:
         "Coil of K2",
         "Lamps",
         "Power circuit up to the strip",
+        "Links of the motor out",
         "Motor",
     ]
     told = {(s.title, x.do): (x.sees, x.because) for s in plan.stages for x in reversed(s.steps)}
@@ -292,7 +296,7 @@ def test_the_demo_starters_are_planned_whole(tag: str) -> None:
     d = demo_starter(tag)
     plan = build_plan(live(d, reference_catalogue()), d)
     assert crowded(plan.wires) == [] and all(w.stage <= len(plan.stages) for w in plan.wires)
-    assert all(s.wires for s in plan.stages if s.kind not in ("rest",)), "every stage lays something"
+    assert all(s.wires for s in plan.stages if s.kind not in ("rest", "links")), "every stage lays something"
     for s in plan.stages:
         assert s.cautions and s.why and len({(c.a, c.b, c.held) for c in s.checks}) == len(s.checks)
         for step in s.steps:
@@ -406,3 +410,44 @@ def test_every_other_observation_is_offered_and_its_causes_give_just_that(scheme
         shown = run.done[-1].state
         assert shown.get(name, "out") == "out", cause.what
         assert {k: v for k, v in expected.items() if k != name and shown.get(k, v) != v} == {}, cause.what
+
+
+def test_links_come_out_before_six_leads_go_on_and_nothing_is_laid_unasked() -> None:
+    plan = planned("star_delta")[1]
+    links = next(s for s in plan.stages if s.kind == "links")
+    assert plan.stages[links.number].kind == "motor" and links.checks and {c.reads for c in links.checks} == {"open"}
+    assert {("M1:U1", "M1:W2"), ("M1:U2", "M1:V2")} <= {(c.a, c.b) for c in links.checks}
+    nine = parse(nec(motor={"leads": 9}, control={"voltage_v": 120, "source": "transformer", "earthed": True}))
+    asked = build_plan(live(nine, reference_catalogue()), nine)
+    assert asked.stages[-1].kind == "ask" and "diagram" in asked.stages[-1].why
+    assert not [w for w in asked.wires if "M1:U1" in w.key and w.kind == "wire"]
+    three = parse(nec(motor={"leads": 3}, control={"voltage_v": 120, "source": "transformer", "earthed": True}))
+    laid = build_plan(live(three, reference_catalogue()), three)
+    assert laid.stages[-1].kind == "motor" and not [w for w in laid.wires if w.section == "link"]
+    assert "star" not in " ".join(laid.stages[-1].steps[1].sees)
+
+
+def test_the_plan_waits_for_the_monitor_and_expects_what_the_finished_circuit_does() -> None:
+    slow = {"phase_monitor": "three_wire", "voltage_v": 230}
+    d = parse(
+        iec(
+            control=slow,
+            supply={"neutral": True},
+            protection={"device": "moulded_case_breaker"},
+            monitor={"loss_delay_s": 3},
+            **DRIVE,
+        )
+    )
+    plan = build_plan(live(d, reference_catalogue()), d)
+    step = next(s for s in plan.stages[-1].steps if s.do == "lose L3")
+    assert "K1 drops out" in step.sees
+
+
+def test_papers_count_what_is_left() -> None:
+    d = document("direct_on_line", voltage_v=230)
+    it = live(d, reference_catalogue())
+    plan = build_plan(it, d)
+    items = {i.id: i for i in commissioning(d, design(d, reference_catalogue()), it)}
+    words = [p.text for p in open_points(fold([]), items, plan, whole=True)]
+    assert len(words) == 5 and words[0] == f"{len(plan.wires)} of {len(plan.wires)} conductors are not laid yet"
+    assert open_points(fold([]), items, plan) == []

@@ -427,7 +427,7 @@ def _sheet(starter_id: int, finish: Callable[[str, Kept], Response], *, paged: b
     document, catalogue, starter = looked_at(starter_id)
     place = Place(starter.job, starter.board, starter.version, starter.saved)
     with new_session() as session:
-        points = points_of(session, starter_id)
+        points = points_of(session, starter_id, whole=True)
     return finish(sheet_html(document, design(document, catalogue), place, paged=paged, points=points), starter)
 
 

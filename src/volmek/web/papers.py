@@ -35,7 +35,7 @@ def _papers(session: Session, starter_id: int, order: Order) -> Papers:
     series = history(repeated(looked.items), measured(f.readings))
     kept = looked.kept
     return Papers(
-        looked.document, looked.design, looked.live, plan, build_sheet(plan, f, looked.by_id), record_sheet(looked.items, f, plan), series,
+        looked.document, looked.design, looked.live, plan, build_sheet(plan, f, looked.by_id), record_sheet(looked.items, f, plan, whole=True), series,
         Place(kept.job, kept.board, kept.version, kept.saved), [(s.who, s.sealed, s.digest) for s in seals(session, starter_id)],
     )  # fmt: skip
 

@@ -69,14 +69,19 @@ def folded(session: Session, starter_id: int) -> Folded:
     return fold(entries(session, starter_id))
 
 
-def points_of(session: Session, starter_id: int) -> list[str]:
-    """Open points of a starter in words; nothing is computed for one without a record."""
+def points_of(session: Session, starter_id: int, *, whole: bool = False) -> list[str]:
+    """Open points of a starter in words; on screens nothing is computed for one without a record.
+
+    Parameters
+    ----------
+    whole : for a paper: what is left of the plan is counted even where nobody has begun
+    """
     journal = entries(session, starter_id)
-    if not journal:
+    if not journal and not whole:
         return []
     try:
         looked = Looked(session, starter_id)
     except ProblemError:
         return [p.text for p in open_points(fold(journal), {}, None)]
     f = fold(journal)
-    return [p.text for p in open_points(f, looked.by_id, looked.plan() if f.wires else None)]
+    return [p.text for p in open_points(f, looked.by_id, looked.plan(), whole=whole)]

@@ -286,8 +286,13 @@ class Point:
     since: datetime | None = None
 
 
-def open_points(f: Folded, items: Mapping[str, Item], plan: Plan | None) -> list[Point]:
-    """What is still open: noted by hand, trips without an end, readings that failed, two that contradict each other, work begun."""
+def open_points(f: Folded, items: Mapping[str, Item], plan: Plan | None, *, whole: bool = False) -> list[Point]:
+    """Open items: noted by hand, trips without an end, readings that failed, two that contradict each other, and what is left of the plan.
+
+    Parameters
+    ----------
+    whole : count what is left of the plan even where nobody has begun, as papers do
+    """
     found = [
         Point(k, es[0].body["text"], es[0].received)
         for k, es in f.points.items()
@@ -320,10 +325,26 @@ def open_points(f: Folded, items: Mapping[str, Item], plan: Plan | None) -> list
                     f"{len(stale)} conductors that are laid are no longer in the design: {', '.join(k.replace('~', ' to ') for k in stale[:6])}",
                 )
             )
-        left = sum(not conductor(f.wires.get(k)) for k in keys)
-        if left:
-            found.append(Point("", f"{left} of {len(keys)} conductors are not laid yet"))
+    if plan is not None and (whole or f.wires):
+        found += [Point("", words) for words in left_of(f, items, plan, whole=whole)]
     return found
+
+
+def left_of(f: Folded, items: Mapping[str, Item], plan: Plan, *, whole: bool) -> list[str]:
+    """Conductors not laid; with ``whole`` readings of the plan not taken, steps not seen, trials and measurements not done too. One sentence each."""
+    wires = [i.key for i in plan.wires]
+    checks = [f"{s.title}|{check_id(c.a, c.b, c.held)}" for s in plan.stages for c in s.checks]
+    steps = [f"{s.title}|{n}" for s in plan.stages for n, _ in enumerate(s.steps)]
+    trials = [i.id for i in items.values() if i.group == "trials"]
+    measured = [i.id for i in items.values() if i.group != "trials"]
+    counted = (
+        (sum(not conductor(f.wires.get(k)) for k in wires), len(wires), "conductors are not laid yet"),
+        (sum(k not in f.checks for k in checks), len(checks), "continuity readings are not taken yet"),
+        (sum(k not in f.steps for k in steps), len(steps), "steps under voltage are not seen yet"),
+        (sum(k not in f.readings for k in trials), len(trials), "trials are not done yet"),
+        (sum(k not in f.readings for k in measured), len(measured), "measurements and settings are not recorded yet"),
+    )
+    return [f"{left} of {all_} {words}" for left, all_, words in (counted if whole else counted[:1]) if left]
 
 
 def clash_words(a: Entry, b: Entry, items: Mapping[str, Item]) -> str:

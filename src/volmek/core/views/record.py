@@ -283,8 +283,13 @@ class RecordSheet:
     last: int
 
 
-def record_sheet(items: Sequence[Item], f: Folded, plan: Plan | None) -> RecordSheet:
-    """The record with every reading judged."""
+def record_sheet(items: Sequence[Item], f: Folded, plan: Plan | None, *, whole: bool = False) -> RecordSheet:
+    """The record with every reading judged.
+
+    Parameters
+    ----------
+    whole : count what is left of the plan even where nobody has begun, as papers do
+    """
     known = {i.id: i for i in items}
     groups = []
     for key, title in GROUPS.items():
@@ -304,7 +309,7 @@ def record_sheet(items: Sequence[Item], f: Folded, plan: Plan | None) -> RecordS
     measured = sum(i.id in f.readings for i in items)
     return RecordSheet(
         groups, unbalances(known, f), [_trip(k, es) for k, es in reversed(f.trips.items())], [_change(e) for e in reversed(f.changes)],
-        open_points(f, known, plan), inspections(f), [SignatureRow(e.body["role"], e.body["name"], e.said) for e in f.signatures.values()],
+        open_points(f, known, plan, whole=whole), inspections(f), [SignatureRow(e.body["role"], e.body["name"], e.said) for e in f.signatures.values()],
         clashes, clocks, measured, len(items), f.last,
     )  # fmt: skip
 

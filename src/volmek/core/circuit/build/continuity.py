@@ -153,6 +153,10 @@ def dead_checks(d: Dead, s: StagePlan) -> Iterator[Check]:
         yield from _contacts(d, s)
     elif s.kind == "power":
         yield from _power(d)
+    elif s.kind == "links":
+        yield from _links(d)
+    elif s.kind == "ask":
+        return
     else:
         yield from _motor(d)
 
@@ -259,6 +263,14 @@ def _interlock(d: Dead, a: str, b: str) -> Iterator[Check]:
                 and all(d.c.number_of.get(t) for t in c.terminals)
             ):
                 yield d.check(*c.terminals, f"push {k}")
+
+
+def _links(d: Dead) -> Iterator[Check]:
+    """The ends of the windings are not joined: neither by delta links nor by a star."""
+    ends = [t for t in (f"M1:{x}" for x in ("U1", "V1", "W1", "U2", "V2", "W2")) if t in d.node]
+    for a, b in combinations(ends, 2):
+        if a[-2] != b[-2]:
+            yield d.check(a, b)
 
 
 def _motor(d: Dead) -> Iterator[Check]:

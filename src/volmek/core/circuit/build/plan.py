@@ -30,6 +30,8 @@ CHATTERS = 4
 OTHER = {"press": "release", "turn": "turn", "open": "close", "close": "open"}
 ISOLATE = "Isolate, lock off, and prove dead on a tester that you have just proved."
 CAUTIONS = {
+    "links": ("Take every link out of the terminal box before the leads go on.",),
+    "ask": ("The plan ends here until the connection is known: no link is laid that nobody chose.",),
     "supply": ("The incoming terminals of Q1 stay live when Q1 is off: isolate where the supply comes from.",),
     "power": ("Never push a contactor in by hand on a live panel: these readings are taken dead and locked off.",),
     "motor": (
@@ -131,6 +133,8 @@ def build_plan(it: Live, document: StarterDocument, order: Order = "control_firs
             needed.setdefault(t, n)
     power = next((n for n, s in enumerate(planned, 1) if s.kind == "power"), len(planned))
     items = wire_list(it.circuit, needed, document, sized, strips=power)
+    if it.circuit.connection.asks:  # what goes to the motor is not laid while nobody knows how its ends are joined
+        items = [i for i in items if i.stage <= len(planned) and "M1:" not in i.key]
     stages = []
     # What the finished control circuit would do does not need the motor to run up beside it.
     control = [i for i in items if i.circle == "control"]
@@ -272,7 +276,7 @@ class _Tester:
     def steps(self, s: StagePlan) -> list[Step]:
         """What is done under voltage at the end of a stage."""
         self.run = Run(self.sim, self.full)
-        if s.kind == "rest":
+        if s.kind in ("rest", "links", "ask"):
             return []
         self.run.step("")
         if s.kind == "supply":

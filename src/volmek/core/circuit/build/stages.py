@@ -10,7 +10,7 @@ from volmek.core.circuit.model.netlist import Circuit, Contact, Load, makes_at_r
 from volmek.core.circuit.build.wiring import spot
 
 Order = Literal["control_first", "power_first"]
-Kind = Literal["supply", "coil", "hold", "lamps", "heater", "rest", "power", "motor"]
+Kind = Literal["supply", "coil", "hold", "lamps", "heater", "rest", "power", "links", "ask", "motor"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,4 +177,11 @@ def _power(circuit: Circuit) -> Iterator[StagePlan]:
         "Tried without the motor: nothing can turn the wrong way.",
         frozenset(terminals - out),
     )
+    if circuit.connection.out:
+        yield StagePlan(
+            "links", "Links of the motor out", "The contactors join the ends: a link left in shorts the supply through the first contactor.", frozenset(),
+        )  # fmt: skip
+    if circuit.connection.asks:
+        yield StagePlan("ask", "Connection of the motor", circuit.connection.asks, frozenset())
+        return
     yield StagePlan("motor", "Motor", "Last of all, when everything before it has been seen to work.", out)

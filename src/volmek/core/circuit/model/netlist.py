@@ -9,6 +9,7 @@ from typing import Generic, Literal, TypeVar
 
 from volmek.core.circuit.model.behaviour import BEHAVIOURS, DeviceKind
 from volmek.core.circuit.model.notation import Element, Line, Node, Parallel, Terminal, parse_line
+from volmek.core.installation.connection import MotorConnection
 from volmek.core.installation.control import ControlSource
 from volmek.core.installation.supply import SupplySystem
 
@@ -168,7 +169,7 @@ class Circuit:
     meanings : what each lamp says
     restart : what happens when the supply comes back, in words
     declared : rules that are broken on purpose, with the reason
-    source : of the control circuit, and ``supply`` of the starter
+    source : of the control circuit, ``supply`` of the starter, ``connection`` of its motor
     feed : wires from the tap, or from outside, to the control breaker, and from the lines to the phase monitor
     monitor_behind : the phase monitor is tapped behind the contactor
     rated_share : voltage on a winding over the line voltage when the motor runs
@@ -185,6 +186,7 @@ class Circuit:
     power_lines: tuple[tuple[str, str], ...]
     source: ControlSource
     supply: SupplySystem
+    connection: MotorConnection
     feed: tuple[Wire, ...] = ()
     forbidden: tuple[tuple[str, str], ...] = ()
     mechanical: tuple[tuple[str, str], ...] = ()

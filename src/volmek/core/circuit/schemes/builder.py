@@ -406,7 +406,7 @@ class Builder:
         return Circuit(
             devices=self.devices, contacts=tuple(contacts.values()), loads=tuple(loads.values()),
             wires=(*self.control.wires(numbers, "control"), *self.power.wires(power_numbers, "power")), windings=tuple(self.windings),
-            sources=sources, lines=tuple(self.lines), power_lines=tuple(self.power_lines), source=self.source, supply=self.system,
+            sources=sources, lines=tuple(self.lines), power_lines=tuple(self.power_lines), source=self.source, supply=self.system, connection=self.connection,
             feed=tuple(feed[0]), forbidden=tuple(self.forbidden), mechanical=mechanical, levers=tuple(self.mechanical),
             feeders=tuple(self.feeders), rotor_steps=tuple(self.rotor_steps), starts=tuple(dict.fromkeys(self.starts)),
             stops=tuple(dict.fromkeys(self.stops)), meanings=self.meanings, restart=self.restart, declared=self.declared,
