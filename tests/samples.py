@@ -2,10 +2,10 @@
 
 from typing import Any
 
-from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue
 from volmek.core.devices.device import Device
-from volmek.core.document.model import parse
-from volmek.core.sizing import Design, design
+from volmek.core.document.model import StarterDocument, parse
+from volmek.core.sizing import Design, size
 
 
 def iec(**parts: Any) -> dict[str, Any]:
@@ -64,6 +64,11 @@ def merged(base: dict[str, Any], parts: dict[str, Any]) -> dict[str, Any]:
         else:
             base[name] = part
     return base
+
+
+def design(document: StarterDocument, catalogue: Catalogue) -> Design:
+    """The results of a sized starter."""
+    return size(document, catalogue).design
 
 
 def run(document: dict[str, Any]) -> Design:

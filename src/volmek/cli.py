@@ -71,7 +71,7 @@ def size(file: str, working: bool, files: tuple[str, ...]) -> None:
     """
     from volmek.core.catalogue.catalogue import reference_catalogue, side_by_side
     from volmek.core.document.errors import Problem
-    from volmek.core.sizing import design
+    from volmek.core.sizing import size as size_starter
     from volmek.files.documents import numbered, read_documents
 
     try:
@@ -90,7 +90,7 @@ def size(file: str, working: bool, files: tuple[str, ...]) -> None:
     problems: list[Problem] = []
     for i, document in enumerate(documents):
         try:
-            designs.append(design(document, catalogue).to_json(working=working))
+            designs.append(size_starter(document, catalogue).design.to_json(working=working))
         except ProblemError as error:
             problems += numbered(error, i) if is_list else error.problems
     if problems:

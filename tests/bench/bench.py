@@ -37,7 +37,7 @@ from volmek.core.circuit.schemes import circuit_of
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.methods import METHODS
 from volmek.core.physics.run_up import run_up
-from volmek.core.sizing import built_of, design
+from volmek.core.sizing import built_of, size
 from volmek.core.start.changeover import star_time_curve
 from volmek.core.views.time_current import time_current_sheet
 from volmek.files.catalogue_files import read_catalogue, write_xlsx
@@ -70,8 +70,8 @@ def bench_core() -> None:
     """One design, and a list of a thousand through the command line."""
     catalogue = reference_catalogue()
     documents = [parse(iec()), parse(iec(protection={"device": "fuse_gg"})), parse(nec())]
-    one = median_ms(lambda i: design(documents[i % 3], catalogue), 600)
-    row("design() of one starter, median", one, "ms", 3)
+    one = median_ms(lambda i: size(documents[i % 3], catalogue), 600)
+    row("size() of one starter, median", one, "ms", 3)
     many = [{**(iec() if i % 3 else nec()), "tag": f"S-{i}"} for i in range(1000)]
     with tempfile.NamedTemporaryFile("w", suffix=".json") as file:
         json.dump(many, file)
@@ -97,7 +97,7 @@ def bench_methods(port: int) -> None:
         documents.append(parse({**plain, "tag": f"M-{i}", "starter": {"type": method}}))
     start = time.perf_counter()
     for document in documents:
-        design(document, catalogue)
+        size(document, catalogue)
     row("1,000 starters of all methods", time.perf_counter() - start, "s", 5)
     connection = HTTPConnection("127.0.0.1", port)
 
@@ -159,9 +159,9 @@ def bench_catalogue(port: int) -> None:
         parse(iec(starter={"type": "star_delta"}, protection={"device": "fuse_gg"})),
         parse(nec()),
     ]
-    row("design() against it, median", median_ms(lambda i: design(documents[i % 3], catalogue), 150), "ms", 10)
+    row("size() against it, median", median_ms(lambda i: size(documents[i % 3], catalogue), 150), "ms", 10)
     chosen = parse(iec(overrides=[{"role": "line_contactor", "device_type": types[-1], "reason": "the largest"}]))
-    row("  with a device of one's own choice", median_ms(lambda i: design(chosen, catalogue), 150), "ms", 10)
+    row("  with a device of one's own choice", median_ms(lambda i: size(chosen, catalogue), 150), "ms", 10)
 
 
 def bench_start() -> None:
@@ -188,7 +188,7 @@ def bench_start() -> None:
         documents.append(parse({**own, "tag": f"R-{i}", "protection": {"device": "motor_breaker" if own["starter"]["type"] == "manual" else "fuse_am"}}))  # fmt: skip
     begin = time.perf_counter()
     for document in documents:
-        design(document, catalogue)
+        size(document, catalogue)
     row("200 starters designed with their run-up", time.perf_counter() - begin, "s", 8)
 
 
@@ -313,7 +313,7 @@ def bench_api(port: int) -> None:
     def back() -> Any:
         return request.get_json()
 
-    designs: list[float] = []  # design() as it took inside these very requests
+    designs: list[float] = []  # size() as it took inside these very requests
     bare = HTTPConnection("127.0.0.1", serve(echo))
     real = HTTPConnection("127.0.0.1", port)
 

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from circuits import EVERYTHING, VARIANTS, WITH_CONTROL, made
-from samples import iec, nec, single_phase
+from samples import design, iec, nec, single_phase
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.build.causes import causes_of_check, causes_of_step, choices
 from volmek.core.circuit.build.continuity import Dead
@@ -27,7 +27,6 @@ from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.record.items import commissioning
 from volmek.core.record.journal import fold, open_points
-from volmek.core.sizing import design
 from volmek.data.loader import demo
 
 DRIVE: dict[str, Any] = {

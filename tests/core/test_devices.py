@@ -4,13 +4,12 @@ from math import log
 
 import pytest
 
-from samples import codes, device, iec, nec, run
+from samples import codes, design, device, iec, nec, run
 from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue
 from volmek.core.catalogue.device_types import TABLES
 from volmek.core.document.errors import NoDeviceError, ProblemError
 from volmek.core.document.model import parse
 from volmek.core.physics.thermal import trip_class_edges
-from volmek.core.sizing import design
 from volmek.data.loader import reference
 
 

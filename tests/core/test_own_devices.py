@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import codes, device, iec, nec
+from samples import codes, design, device, iec, nec
 from volmek.core.catalogue.catalogue import (
     Catalogue,
     number_trouble,
@@ -18,7 +18,7 @@ from volmek.core.catalogue.catalogue import (
 from volmek.core.catalogue.device_types import TABLES, TableName
 from volmek.core.catalogue.guide import table_guides
 from volmek.core.document.model import parse
-from volmek.core.sizing import Design, design, in_use
+from volmek.core.sizing import Design, in_use
 
 R = reference_catalogue()
 METHODS = ("direct_on_line", "star_delta", "autotransformer")

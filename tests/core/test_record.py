@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import iec, single_phase
+from samples import design, iec, single_phase
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.build.plan import Stage, build_plan
 from volmek.core.circuit.live import live
@@ -28,7 +28,6 @@ from volmek.core.record.journal import (
     stage_state,
     subject_of,
 )
-from volmek.core.sizing import design
 from volmek.core.views.record import build_sheet, record_sheet
 from volmek.standin.meter import panel_meter
 

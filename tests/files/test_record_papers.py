@@ -9,14 +9,13 @@ from typing import Any
 import icalendar
 import pytest
 
-from samples import iec, nec, single_phase
+from samples import design, iec, nec, single_phase
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.build.plan import Plan, build_plan
 from volmek.core.circuit.live import live
 from volmek.core.document.model import parse
 from volmek.core.record.items import commissioning
 from volmek.core.record.journal import Due, Folded
-from volmek.core.sizing import design
 from volmek.core.views.record import build_sheet, record_sheet
 from volmek.files.calendar import calendar
 from volmek.files.lists import markers_csv, strip_csv, wires_csv

@@ -186,7 +186,7 @@ def test_methods_are_compared_side_by_side(client: FlaskClient) -> None:
     ).get_json()
     direct, star, slip_ring = answer["methods"]
     assert [d["designation"] for d in direct["devices"]] == ["Q1", "K1", "T1", "F6", "F3", "W1"]
-    assert star["parts"] == 10
+    assert star["parts"] == 12
     assert len({d["rating"] for d in star["devices"] if d["designation"] in ("K1", "K3")}) == 2, (
         "what is kept counts for it alone"
     )

@@ -1,7 +1,8 @@
 """The drawings of one starter: its single-line from supply to motor, terminal links, overload band."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from volmek.core.devices.circuit_parts import CONTROL_ONLY, IN_POWER
 from volmek.core.devices.device import Device
 from volmek.core.document.model import StarterDocument
 from volmek.core.installation.connection import motor_connection
@@ -48,6 +49,9 @@ def _rating(d: Device) -> str:
     if d.kind in ("control_transformer", "power_unit"):
         size = s["rated_va"]
         return f"{s['type']} · {size:g} VA" if s["type"] else "none in the catalogue"
+    if d.kind in IN_POWER:
+        size = d.required.get("capacitance_uf")
+        return f"{as_read(size)} µF" if isinstance(size, float) else "not in the catalogue"
     rated = s["rated_current_a"]
     if not isinstance(rated, float):
         return "none in the catalogue"
@@ -77,6 +81,20 @@ def _setting(d: Device) -> str:
     return " · ".join(parts)
 
 
+def _in_line(devices: list[Device]) -> list[Device]:
+    """Devices of the single-line: what carries power or feeds the control circuit; of a set of resistors the first, with the name of all."""
+    found = [d for d in devices if d.role not in CONTROL_ONLY and d.kind != "resistor"]
+    resistors = [d for d in devices if d.kind == "resistor"]
+    if resistors:
+        name = (
+            resistors[0].designation
+            if len(resistors) == 1
+            else f"{resistors[0].designation}…{resistors[-1].designation}"
+        )
+        found.append(replace(resistors[0], designation=name, label="Resistors"))
+    return found
+
+
 def line_up(
     document: StarterDocument, plate: Plate, devices: list[Device], findings: list[Finding], figures: dict[str, Figure]
 ) -> list[LineUpItem]:
@@ -90,6 +108,7 @@ def line_up(
                 return f.severity
         return "fine"
 
+    devices = _in_line(devices)
     prospective = figures.get("prospective_current_ka")
     words = {
         "delta": "△ delta",

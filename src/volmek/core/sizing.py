@@ -1,12 +1,17 @@
-"""The one entry of the core: a starter document in, the complete design out."""
+"""The one entry of the core: a starter document in, the sized starter out."""
 
 from dataclasses import asdict, dataclass
 from typing import Any
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.catalogue.device_types import Device as CatalogueDevice
+from volmek.core.circuit.kernel.simulate import MonitorSet
+from volmek.core.circuit.model.fitted import Fitted
+from volmek.core.circuit.model.netlist import Circuit
+from volmek.core.circuit.schemes import circuit_of
 from volmek.core.context import Context
 from volmek.core.coordination.coordination import Coordination
+from volmek.core.devices.circuit_parts import circuit_parts
 from volmek.core.devices.device import Device, override_marks, unused
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import StarterDocument, method_of
@@ -21,6 +26,7 @@ from volmek.core.results.figures import Figure
 from volmek.core.results.findings import ORDER, Finding, Severity
 from volmek.core.standards.cautions import SETTINGS
 from volmek.core.start.start import Start
+from volmek.core.warnings_of import add_findings
 
 #: Roles whose device or setting a user may choose against the computed one.
 OVERRIDABLE = tuple(
@@ -248,24 +254,31 @@ def _known(data: dict[str, Any]) -> dict[str, Any]:
     return {k: v for k, v in data.items() if v is not None}
 
 
-def built_of(document: StarterDocument, catalogue: Catalogue) -> tuple[Context, Built, Plate]:
-    """The sized starter with its workings.
+@dataclass(frozen=True, slots=True)
+class Sized:
+    """A sized starter: everything that pages, papers, record and command line are projections of, computed once.
 
-    Raises
-    ------
-    ProblemError : as ``design``.
+    Attributes
+    ----------
+    document, catalogue : what it was computed from
+    context : figures and findings with their workings
+    plate : plate and supply
+    built : kind of the short-circuit device, devices of the method, coordination, start, network
+    circuit : netlist of its circuit; None while the options of the circuit contradict each other
+    design : the results as plain data
     """
-    method = METHODS[method_of(document)]
-    if problems := method.refuses(document):
-        raise ProblemError(problems)
-    c = Context(document, catalogue)
-    plate = read_plate(c)
-    share = method.line_current_share(document, plate.locked_rotor.number / plate.design.number)
-    return c, build(c, plate, method.layout(document), share), plate
+
+    document: StarterDocument
+    catalogue: Catalogue
+    context: Context
+    plate: Plate
+    built: Built
+    circuit: Circuit | None
+    design: Design
 
 
-def design(document: StarterDocument, catalogue: Catalogue) -> Design:
-    """Compute everything that follows from what a user decided. A pure function.
+def size(document: StarterDocument, catalogue: Catalogue) -> Sized:
+    """Compute everything that follows from what a user decided: the one entry of the core, a pure function.
 
     Parameters
     ----------
@@ -282,9 +295,9 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
     --------
     >>> from volmek.core.catalogue.catalogue import reference_catalogue
     >>> from volmek.core.document.model import parse
-    >>> d = design(parse({"tag": "A", "motor": {"rated_power_kw": 7.5, "rated_voltage_delta_v": 400,
+    >>> s = size(parse({"tag": "A", "motor": {"rated_power_kw": 7.5, "rated_voltage_delta_v": 400,
     ...     "rated_current_delta_a": 14.4}, "supply": {"line_voltage_v": 400}}), reference_catalogue())
-    >>> d.devices[0].settings["dial_a"]
+    >>> s.design.devices[0].settings["dial_a"]
     14.4
     """
     method = METHODS[method_of(document)]
@@ -294,9 +307,22 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
     plate = read_plate(c)
     line_share = method.line_current_share(document, plate.locked_rotor.number / plate.design.number)
     built = build(c, plate, method.layout(document), line_share)
-    devices = built.devices
-    _check_overrides(c, devices)
-    w = c.working
+    _check_overrides(c, built.devices)
+    circuit = _circuit(document, built)
+    devices = [*built.devices, *(circuit_parts(c, circuit, built.devices) if circuit else [])]
+    add_findings(c, plate, built, circuit)
+    return Sized(document, catalogue, c, plate, built, circuit, _design(c, plate, built, devices, line_share))
+
+
+def _circuit(document: StarterDocument, built: Built) -> Circuit | None:
+    try:
+        return circuit_of(document, fitted_of(document, built))
+    except ProblemError:
+        return None
+
+
+def _design(c: Context, plate: Plate, built: Built, devices: list[Device], line_share: float) -> Design:
+    document, w = c.document, c.working
     nameplate, prospective = w.figures.get("plate_current_a"), w.figures.get("prospective_current_ka")
     findings = sorted(c.findings, key=lambda f: ORDER[f.severity])
     locked = plate.locked_rotor.number
@@ -304,7 +330,7 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
         tag=document.tag,
         service=document.service,
         practice=document.practice,
-        method=method.label,
+        method=METHODS[method_of(document)].label,
         connection=plate.connection,
         currents=Currents(
             plate.design.number,
@@ -328,6 +354,76 @@ def design(document: StarterDocument, catalogue: Catalogue) -> Design:
         overload_band=overload_band(devices, w.figures),
         coordination=built.coordination,
     )
+
+
+def fitted_of(document: StarterDocument, built: Built | None) -> Fitted:
+    """What the sized devices decide of the circuit; without a design what the document says of them."""
+    times = times_of(document, built)
+    if built is None:
+        return Fitted(document.protection.device, times_s=times)
+    kind = built.front
+    relay = any(d.kind == "overload_relay" for d in built.devices)
+    return Fitted(kind, relay=relay or kind != "motor_breaker", times_s=times)
+
+
+def monitor_of(document: StarterDocument, built: Built | None) -> MonitorSet:
+    """Settings of the phase monitor: those of the sized device, so that simulation, setting sheet and record hold the same."""
+    device = next((d for d in built.devices if d.kind == "phase_monitor"), None) if built else None
+    usual, typed = MonitorSet(), document.monitor
+    settings = device.settings if device else {}
+
+    def number(name: str, default: float | None) -> float | None:
+        value = settings.get(name, getattr(typed, name))
+        return float(value) if isinstance(value, float | int) and not isinstance(value, bool) else default
+
+    def flag(name: str, default: bool) -> bool:
+        value = settings.get(name, getattr(typed, name))
+        return value if isinstance(value, bool) else default
+
+    return MonitorSet(
+        undervoltage_pct=number("undervoltage_pct", usual.undervoltage_pct) or usual.undervoltage_pct,
+        overvoltage_pct=number("overvoltage_pct", usual.overvoltage_pct) or usual.overvoltage_pct,
+        asymmetry_pct=number("asymmetry_pct", None),
+        sequence=flag("sequence", usual.sequence),
+        neutral=flag("neutral", usual.neutral),
+        loss_delay_s=_or(number("loss_delay_s", None), usual.loss_delay_s),
+        voltage_delay_s=_or(number("voltage_delay_s", None), usual.voltage_delay_s),
+        on_delay_s=_or(number("on_delay_s", None), usual.on_delay_s),
+        lost_leaves_pct=device.selected.get("lost_leaves_pct") if device else None,  # type: ignore[arg-type]
+    )
+
+
+def _or(value: float | None, default: float) -> float:
+    return default if value is None else value
+
+
+def times_of(document: StarterDocument, built: Built | None) -> dict[str, float]:
+    """Settings of the time relays by designation [s]."""
+    s, start = document.starter, built.start if built else None
+    times: dict[str, float] = {}
+    if start and start.changes:
+        times |= {f"KT{i}": change.time_s for i, change in enumerate(start.changes, start=1)}
+    elif s.type.startswith("star_delta") and built:
+        star = next((d for d in built.devices if d.role == "star_delta_timer"), None)
+        value = star.settings.get("star_time_s") if star else None
+        if isinstance(value, float | int):
+            times["KT1"] = float(value)
+    for i, typed in enumerate(
+        (s.star_time_s or s.first_stage_time_s, s.second_stage_time_s, s.third_stage_time_s), start=1
+    ):
+        if typed is not None:
+            times[f"KT{i}"] = typed
+    timer = next((d for d in built.devices if d.role == "star_delta_timer"), None) if built else None
+    pause = timer.selected.get("dwell_s") if timer else s.dwell_s
+    if isinstance(pause, float | int):
+        times["pause"] = float(pause)
+    if start and start.result and not start.result.stalls:
+        times["G1"] = start.result.run_up_time_s
+    if document.control.rest_time_s:
+        times["KT2"] = document.control.rest_time_s
+    if document.control.standby:
+        times |= {"KT2": 2.0, "KT3": 10.0, "KT4": 5.0}
+    return times
 
 
 def _check_overrides(c: Context, devices: list[Device]) -> None:

@@ -133,6 +133,17 @@ def _transformer() -> list[Shape]:
             circle(57, 27, 7.5, weight="hair"), circle(57, 38, 7.5, weight="hair"), line(57, 45.5, 57, 52)]  # fmt: skip
 
 
+def _beside(shapes: list[Shape]) -> list[Shape]:
+    """Something that hangs off the line, which runs on beside it."""
+    return [
+        _conductor(0, BELOW),
+        circle(AXIS, 12, 1.8, filled=True),
+        line(AXIS, 12, 57, 12, 57, 20),
+        *shapes,
+        line(57, 46, 57, 52),
+    ]
+
+
 def _control_breaker() -> list[Shape]:
     return [_conductor(0, BELOW), line(57, 12, 57, 24), line(54, 21, 60, 27, weight="hair"), line(54, 27, 60, 21, weight="hair"),
             line(57, 46, 47, 26), line(57, 46, 57, 51)]  # fmt: skip
@@ -270,6 +281,13 @@ def symbols() -> dict[str, Drawing]:
         "timer": ("Time relay", _timer()),
         "soft_starter": ("Soft starter", _soft_starter()),
         "control_transformer": ("Control transformer", _transformer()),
+        "power_unit": ("DC power unit", _transformer()),
+        "autotransformer": ("Autotransformer", _transformer()),
+        "resistor": ("Resistors", _beside([rect(52, 20, 10, 26)])),
+        "capacitor": (
+            "Capacitor",
+            _beside([line(49, 30, 65, 30), line(49, 35, 65, 35), line(57, 20, 57, 30), line(57, 35, 57, 46)]),
+        ),
         "control_breaker": ("Control breaker", _control_breaker()),
         "control_fuse": ("Control fuse", _control_fuse()),
         "phase_monitor": ("Phase monitor", _monitor()),

@@ -145,10 +145,8 @@ def panel_meter(document: StarterDocument, it: Live) -> PanelMeter:
     """A meter in the supply of a starter; usual values where the plate says nothing."""
     supply, motor = document.supply, document.motor
     current = motor.rated_current_delta_a or motor.rated_current_a or motor.rated_current_star_a or 10.0
-    if it.built is not None:
-        from volmek.core.sizing import built_of
-
-        current = built_of(document, it.catalogue)[2].design.number
+    if it.sized is not None:
+        current = it.sized.plate.design.number
     volts = supply.line_voltage_v or 400.0
     if motor.phases == 1:
         volts = motor.rated_voltage_v or volts

@@ -16,7 +16,7 @@ from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.methods.choose import offers
 from volmek.core.results.figures import as_read
-from volmek.core.sizing import Design, design, in_use
+from volmek.core.sizing import Design, in_use, size
 from volmek.core.standards.handbook import find_schools, find_tables, usual_loads
 from volmek.core.symbols import symbols
 from volmek.core.views.compare import compare
@@ -103,7 +103,7 @@ def designed(document: StarterDocument, catalogue: Catalogue) -> Computed:
     """
     start = perf_counter()
     try:
-        computed = design(document, catalogue)
+        computed = size(document, catalogue).design
         g.design_ms = 1000 * (perf_counter() - start)
         return computed, []
     except ProblemError as error:
@@ -341,7 +341,7 @@ def restore_revision(path: StarterPath, body: Restore) -> StarterOut:
 def get_figures(path: StarterPath) -> FiguresOut:
     """The working of every figure of a starter."""
     document, catalogue, _ = looked_at(path.starter_id)
-    return FiguresOut.model_construct(figures=design(document, catalogue).figures)
+    return FiguresOut.model_construct(figures=size(document, catalogue).design.figures)
 
 
 @bp.get("/starters/<int:starter_id>/methods", responses={200: OffersOut, **REFUSED})
@@ -420,7 +420,7 @@ def get_symbols() -> SymbolsOut:
 @bp.post("/design", responses={200: DesignOut, 422: ProblemsOut})
 def compute_design(body: StarterCreate) -> DesignOut:
     """Design a document without keeping it, from the shipped range."""
-    return DesignOut.model_construct(design=design(body.document, reference_catalogue()))
+    return DesignOut.model_construct(design=size(body.document, reference_catalogue()).design)
 
 
 def _sheet(starter_id: int, finish: Callable[[str, Kept], Response], *, paged: bool) -> Response:
@@ -428,7 +428,7 @@ def _sheet(starter_id: int, finish: Callable[[str, Kept], Response], *, paged: b
     place = Place(starter.job, starter.board, starter.version, starter.saved)
     with new_session() as session:
         points = points_of(session, starter_id, whole=True)
-    return finish(sheet_html(document, design(document, catalogue), place, paged=paged, points=points), starter)
+    return finish(sheet_html(document, size(document, catalogue).design, place, paged=paged, points=points), starter)
 
 
 @bp.get("/starters/<int:starter_id>/sheet.html", responses={200: HTML, **REFUSED})

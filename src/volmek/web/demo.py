@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
-from volmek.core.sizing import design, in_use
+from volmek.core.sizing import in_use, size
 from volmek.data.loader import demo
 from volmek.store.catalogues import kept_text
 from volmek.store.models import Board, Starter
@@ -27,7 +27,7 @@ def fill(engine: Engine) -> None:
             for data in b["starters"]:
                 document = parse(data)
                 try:
-                    devices = kept_text(in_use(design(document, reference_catalogue()), reference_catalogue()))
+                    devices = kept_text(in_use(size(document, reference_catalogue()).design, reference_catalogue()))
                 except ProblemError:  # incomplete on purpose
                     devices = "{}"
                 starters[document.tag] = create_starter(session, board, document, devices)

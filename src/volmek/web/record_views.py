@@ -10,12 +10,12 @@ from sqlalchemy.orm import Session
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.circuit.build.plan import Plan, build_plan
-from volmek.core.circuit.live import Live, live
+from volmek.core.circuit.live import Live, live_of
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.record.items import Item, commissioning
 from volmek.core.record.journal import Folded, fold, open_points
-from volmek.core.sizing import Design, design
+from volmek.core.sizing import Design, Sized, size
 from volmek.store.records import entries
 from volmek.store.repository import Kept, read_starter
 from volmek.web.common import catalogue_of
@@ -37,11 +37,13 @@ class Looked:
         self.document: StarterDocument = parse(self.kept.document)
         self.catalogue: Catalogue = catalogue or catalogue_of(session, self.kept)
         self.design: Design | None = None
+        self.sized: Sized | None = None
         try:
-            self.design = design(self.document, self.catalogue)
+            self.sized = size(self.document, self.catalogue)
+            self.design = self.sized.design
         except ProblemError as error:
             self.problems = error.problems
-        self.live: Live = live(self.document, self.catalogue)
+        self.live: Live = live_of(self.document, self.catalogue, self.sized)
         self.items: list[Item] = commissioning(self.document, self.design, self.live)
         self.by_id = {i.id: i for i in self.items}
 

@@ -229,6 +229,24 @@ def damage_band(motor: MotorModel, *, delta: bool, dial_ratio: float, sensitive:
     return Damage(first if first is not None else 1.5, trips)
 
 
+def burns_unseen(motor: MotorModel, load_share: float, *, delta: bool, dial_ratio: float, sensitive: bool) -> bool:
+    """Whether a lost phase burns the motor at a load at which the relay need not trip.
+
+    Parameters
+    ----------
+    load_share : torque over rated torque [-]
+    delta, dial_ratio, sensitive : as for ``damage_band``
+
+    References
+    ----------
+    IEC 60947-4-1, Table 4, against the currents of ``open_phase``.
+    """
+    o = open_phase(motor, load_share)
+    before, _ = load_angle(motor.power_factor, load_share, motor.no_load_ratio)
+    winding = (o.delta_winding_ratio if delta else o.star_winding_ratio) * before
+    return winding > 1 and o.line_ratio * before / dial_ratio < (SENSITIVE_TRIPS if sensitive else PLAIN_TWO_POLES)
+
+
 @dataclass(frozen=True, slots=True)
 class Tapping:
     """A way of tapping a phase monitor: what it sees and what it misses."""

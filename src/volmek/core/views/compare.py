@@ -8,7 +8,7 @@ from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, StarterType
 from volmek.core.methods.choose import Offer, offers
 from volmek.core.results.findings import Finding
-from volmek.core.sizing import design
+from volmek.core.sizing import size
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +57,7 @@ def compare(document: StarterDocument, catalogue: Catalogue, methods: Sequence[S
     >>> from volmek.core.document.model import parse
     >>> d = parse({"tag": "A", "motor": {"rated_power_kw": 15, "rated_voltage_delta_v": 400}, "supply": {"line_voltage_v": 400}})
     >>> [x.parts for x in compare(d, reference_catalogue(), ["direct_on_line", "star_delta"])]
-    [3, 7]
+    [6, 10]
     """
     offered = {o.key: o for o in offers(document, catalogue)}
     result = []
@@ -66,7 +66,7 @@ def compare(document: StarterDocument, catalogue: Catalogue, methods: Sequence[S
         # Device choices of one method mean nothing for another.
         wanted = document.model_copy(update={"starter": starter, "overrides": []})
         try:
-            found = design(wanted, catalogue)
+            found = size(wanted, catalogue).design
         except ProblemError:
             result.append(Compared(offered[key], [], 0, []))
             continue

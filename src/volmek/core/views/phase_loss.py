@@ -20,7 +20,7 @@ from volmek.core.phase_loss.open_phase import (
 )
 from volmek.core.physics.motor_model import MotorModel, load_angle
 from volmek.core.plate.plate import negative_sequence_ratio, voltage_unbalance_pct
-from volmek.core.sizing import built_of
+from volmek.core.sizing import size
 from volmek.core.standards.tables import unbalance_derating
 from volmek.core.start.start import motor_of
 from volmek.core.views.start import dip_of
@@ -81,7 +81,8 @@ def phase_failure_sheet(document: StarterDocument, catalogue: Catalogue) -> Phas
     ------
     ProblemError : as ``design``.
     """
-    c, built, plate = built_of(document, catalogue)
+    sized = size(document, catalogue)
+    c, built, plate = sized.context, sized.built, sized.plate
     motor = motor_of(Context(document, catalogue), plate)
     if not isinstance(motor, MotorModel):
         return PhaseFailureSheet(motor, [], 1.0, False, [], [], None, False, None, [], [], [], [])

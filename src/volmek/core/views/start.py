@@ -15,7 +15,7 @@ from volmek.core.physics.reclosing import better_links
 from volmek.core.physics.run_up import Drive, RunUp, Stage, run_up
 from volmek.core.physics.thermal import trip_class_edges
 from volmek.core.results.drawing import Drawing, Shape, circle, line, text
-from volmek.core.sizing import StartResult, built_of, start_result
+from volmek.core.sizing import StartResult, size, start_result
 from volmek.core.start.changeover import ChangeOver, Rule, change_over, rules, star_time_curve
 from volmek.core.start.findings import Change
 from volmek.core.start.start import Start
@@ -150,7 +150,8 @@ def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
     ------
     ProblemError : as ``design``.
     """
-    c, built, plate = built_of(document, catalogue)
+    sized = size(document, catalogue)
+    c, built, plate = sized.context, sized.built, sized.plate
     start = built.start
     typical = [f"{f.label}: {f.text} {f.unit}".strip() for f in c.working.figures.values()
                if f.typical and not f.inputs and f.id in ("load.torque_pct", "motor.rotor_inertia_kgm2")]  # fmt: skip

@@ -19,7 +19,7 @@ from volmek.core.physics.thermal import ThermalEdge, fuse_corners_a, trip_class_
 from volmek.core.plate.plate import Plate
 from volmek.core.results.drawing import Drawing, Shape, circle, line, rect, text
 from volmek.core.results.figures import as_read, within
-from volmek.core.sizing import built_of
+from volmek.core.sizing import size
 
 SHORTEST_S, LONGEST_S = 0.005, 10_000.0
 POINTS = 120
@@ -87,7 +87,8 @@ def time_current_sheet(document: StarterDocument, catalogue: Catalogue) -> TimeC
     ------
     ProblemError : as ``design``.
     """
-    c, built, plate = built_of(document, catalogue)
+    sized = size(document, catalogue)
+    c, built, plate = sized.context, sized.built, sized.plate
     front = next(d for d in built.devices if d.role == ROLE)
     row = catalogue.by_type[str(front.selected["type"])][1]
     assert isinstance(row, ShortCircuitDevice)

@@ -118,14 +118,7 @@ def build_plan(it: Live, document: StarterDocument, order: Order = "control_firs
     ----------
     IEC 60204-1, clause 18 (verification); IEC 60364-6, 6.4 (continuity before voltage).
     """
-    from volmek.core.sizing import design  # the plan of an undesigned starter needs none
-
-    sized = None
-    if it.built is not None:
-        try:
-            sized = design(document, it.catalogue)
-        except ProblemError:
-            sized = None
+    sized = it.sized.design if it.sized else None
     planned = stages_of(it.circuit, order)
     needed: dict[str, int] = {}
     for n, s in enumerate(planned, 1):

@@ -1,0 +1,89 @@
+"""Devices that only the circuit knows of: buttons, lamps, relays, time relays, field contacts, capacitors, resistors."""
+
+from volmek.core.catalogue.device_types import Timer
+from volmek.core.circuit.model.netlist import Circuit, makes_at_rest
+from volmek.core.circuit.model.netlist import Device as Part
+from volmek.core.context import Context
+from volmek.core.devices.device import Device, Fact
+
+#: Kinds of the netlist that are devices of the design, with their role.
+ROLES = {
+    "relay": "control_relay", "timer": "time_relay", "button": "push_button", "emergency_stop": "emergency_stop", "selector": "selector",
+    "field": "field_contact", "lamp": "lamp", "buzzer": "buzzer", "heater": "heater", "capacitor": "capacitor",
+    "resistor": "resistor", "transformer": "autotransformer",
+}  # fmt: skip
+BREAKERS = {"F5": "heater_breaker", "F3": "control_breaker", "F6": "primary_breaker"}
+#: Those of them that carry the motor's power, and stand in the single-line.
+IN_POWER = ("capacitor", "resistor", "autotransformer")
+CONTROL_ONLY = (*(role for role in ROLES.values() if role not in IN_POWER), "heater_breaker")
+
+
+def circuit_parts(c: Context, circuit: Circuit, sized: list[Device]) -> list[Device]:
+    """A device of the design for each device of the netlist that no method has sized.
+
+    Parameters
+    ----------
+    circuit : of the starter
+    sized : devices that the design has already
+    """
+    known = {d.designation for d in sized}
+    found = []
+    for part in circuit.devices.values():
+        role = BREAKERS.get(part.designation, "") if part.kind == "breaker" else ROLES.get(part.kind)
+        if part.designation not in known and role:
+            found.append(_device(c, circuit, part, role))
+    return found
+
+
+def _device(c: Context, circuit: Circuit, part: Part, role: str) -> Device:
+    d = c.document.control
+    contacts = _contacts(circuit, part)
+    required: dict[str, Fact] = {"contacts": contacts} if contacts else {}
+    if part.kind in ("relay", "timer", "lamp", "buzzer") and d.voltage_v is not None:
+        required["voltage_v"] = d.voltage_v
+    if part.kind == "capacitor":
+        required |= _capacitor(c, part)
+    settings: dict[str, Fact] = {}
+    chosen: str | None = None
+    if part.kind == "timer":
+        settings["time_s"] = part.time_s
+        row = _timer(c, part.time_s)
+        chosen = row.type if row else None
+    figure = c.working.add(
+        f"{role}.{part.designation}", f"{part.label} {part.designation}", "", chosen or "not in the catalogue",
+        rule=", ".join(str(v) for v in required.values()) or "as the circuit needs it", source="circuit of the starter",
+    )  # fmt: skip
+    return Device(part.designation, role, part.kind if role != "autotransformer" else role, part.label, required, {"type": chosen, **({"rated_current_a": None} if part.kind == "breaker" else {})}, settings,
+                  (figure.id,), figure.id, branch=True)  # fmt: skip
+
+
+def _contacts(circuit: Circuit, part: Part) -> str:
+    """Contacts that are wired, as they are ordered: ``1 NO + 2 NC``."""
+    mine = [
+        x
+        for x in circuit.contacts
+        if x.device == part.designation and all(circuit.number_of.get(t) for t in x.terminals)
+    ]
+    if part.kind in ("lamp", "buzzer", "heater", "capacitor", "resistor", "transformer"):
+        return ""
+    makes = sum(makes_at_rest(x) for x in mine)
+    counted = [f"{n} {word}" for n, word in ((makes, "NO"), (len(mine) - makes, "NC")) if n]
+    return " + ".join(counted)
+
+
+def _capacitor(c: Context, part: Part) -> dict[str, Fact]:
+    name = "run" if part.designation == "C1" else "start"
+    figure = c.working.figures.get(f"motor.{name}_capacitor_uf")
+    found: dict[str, Fact] = {"capacitance_uf": figure.number} if figure else {}
+    bleed = c.document.motor.bleed_resistor_ohm
+    return {**found, **({"bleed_resistor_ohm": bleed} if bleed and name == "run" else {})}
+
+
+def _timer(c: Context, seconds: float) -> Timer | None:
+    """The first on-delay relay of the catalogue whose range holds a time, for the control voltage."""
+    volts, kind = c.document.control.voltage_v, c.document.control.kind
+    for t in c.catalogue.timers:
+        supplied = volts is None or any(x.kind == kind and x.covers(volts) for x in t.coils)
+        if t.kind == "on_delay" and t.range_min_s <= seconds <= t.range_max_s and supplied:
+            return t
+    return None
