@@ -1,6 +1,7 @@
 """The command ``volmek``: size documents, serve the application, write the API's document."""
 
 import json
+import os
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn
@@ -8,6 +9,9 @@ from typing import TYPE_CHECKING, NoReturn
 import click
 
 from volmek.core.document.errors import ProblemError
+
+# The matrices here are tiny: threads of the linear algebra would only cost time at the start.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 if TYPE_CHECKING:  # the commands load what they need themselves, so that each starts quickly
     from volmek.core.catalogue.catalogue import Catalogue

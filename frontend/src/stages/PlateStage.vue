@@ -78,7 +78,7 @@ const conductorsGuessed = computed(
 )
 const linksCaption = computed(() => {
   if (single.value) return 'looped through F1'
-  if (design.value?.links === 'links.out') return 'links out: the contactors join the ends'
+  if (design.value?.links === 'links.out') return 'links out'
   return design.value?.figures.connection?.text ?? ''
 })
 const ORIGINS = [

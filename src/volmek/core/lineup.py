@@ -125,7 +125,7 @@ def line_up(
     items = [
         LineUpItem(
             "supply",
-            "L N" if plate.phases == 1 else "L1 L2 L3",
+            " ".join(plate.supply.taken),
             "Supply",
             f"{as_read(plate.line_voltage_v)} V {plate.frequency_hz:g} Hz",
             f"Ik {prospective.text} kA" if prospective else "Ik not known",

@@ -37,7 +37,7 @@ def voltage_column(voltage_v: float) -> int | None:
 class Device(BaseModel):
     """What every device of the catalogue has."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     type: str = Field(min_length=1, max_length=40, pattern=r"^[^\s=+@]([^\n\r]*\S)?$")
 
@@ -62,7 +62,7 @@ def _cell(value: object) -> str:
 class Span(BaseModel):
     """A span of nominal voltages, such as ``220-240``."""
 
-    model_config = ConfigDict(frozen=True, allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, allow_inf_nan=False, defer_build=True)
 
     voltage_min_v: Rating
     voltage_max_v: Rating

@@ -9,7 +9,7 @@ from volmek.core.devices.device import Device, Fact
 #: Kinds of the netlist that are devices of the design, with their role.
 ROLES = {
     "relay": "control_relay", "timer": "time_relay", "button": "push_button", "emergency_stop": "emergency_stop", "selector": "selector",
-    "field": "field_contact", "lamp": "lamp", "buzzer": "buzzer", "heater": "heater", "capacitor": "capacitor",
+    "field": "field_contact", "monitor": "phase_monitor", "lamp": "lamp", "buzzer": "buzzer", "heater": "heater", "capacitor": "capacitor",
     "resistor": "resistor", "transformer": "autotransformer",
 }  # fmt: skip
 BREAKERS = {"F5": "heater_breaker", "F3": "control_breaker", "F6": "primary_breaker"}

@@ -69,7 +69,7 @@ Seconds = Annotated[float, Field(gt=0, le=600)]
 class Part(BaseModel):
     """Manners of every part of the document: nothing unknown, nothing converted behind the user's back."""
 
-    model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False, frozen=True)
+    model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False, frozen=True, defer_build=True)
 
 
 class Motor(Part):

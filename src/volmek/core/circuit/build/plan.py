@@ -154,6 +154,8 @@ def partial(full: Simulator, items: list[WireItem] | tuple[WireItem, ...], stage
 
 def _cautions(circuit: Circuit, s: StagePlan) -> tuple[str, ...]:
     more = list(CAUTIONS.get(s.kind, ()))
+    if circuit.loads and circuit.source.alive_with_main_off:
+        more.append(f"The control circuit is live with Q1 off ({circuit.source.words}): isolate it at its own source too.")
     if s.kind in ("power", "motor") and circuit.of_kind("capacitor"):
         more.append(CAPACITOR)
     if s.kind in ("power", "motor") and ("K2", "K3") in circuit.forbidden:

@@ -139,7 +139,7 @@ def _joined(
         return sorted(spots, key=lambda t: stage.get(t, NEVER))
 
     def pairs(chain: list[str]) -> list[tuple[str, str, bool]]:
-        return [(a, b, spot(circuit, a)[0] == "field" and a.startswith("M1")) for a, b in pairwise(chain)]
+        return [(a, b, a.startswith("M1") and b.startswith("M1")) for a, b in pairwise(chain)]
 
     at = {t: spot(circuit, t) for t in terminals}
     panel, door = (chained(t for t in terminals if at[t][0] == where) for where in ("panel", "door"))
@@ -204,7 +204,7 @@ class _List:
 
     def _section(self, number: str, a: str, b: str, circle: Circle, kind: str) -> str:
         if kind == "bridge":
-            return "link" if a.startswith("M1") else "bridge"
+            return "link" if a.startswith("M1") and b.startswith("M1") else "bridge"
         if circle != "power":
             return self.sections.control
         before = (number[0] == "1" and number[1:2] in ("L", "N")) or kind == "incoming"
@@ -305,12 +305,16 @@ def wire_list(
     made = _List(circuit, document, design)
     made.supply()
     made.nodes(stage, strips)
-    count: Counter[str] = Counter(t for i in made.items if i.kind != "bridge" for t in (i.a, i.b))
+    count: dict[str, list[str]] = defaultdict(list)
+    for i in made.items:
+        if i.kind != "bridge":
+            count[i.a].append(i.section)
+            count[i.b].append(i.section)
     items = [replace(i, sleeves=(_sleeve(i, i.a, count), _sleeve(i, i.b, count))) for i in made.items]
     return sorted(items, key=lambda i: (i.stage, GROUPS.index(i.group), i.kind == "incoming", number_key(i.number)))
 
 
-def _sleeve(item: WireItem, terminal: str, count: Mapping[str, int]) -> str:
+def _sleeve(item: WireItem, terminal: str, count: Mapping[str, list[str]]) -> str:
     """The end sleeve at one end of a conductor; a lug where the section has none."""
     if item.kind == "bridge" or not item.section or terminal.startswith("supply:"):
         return ""
@@ -319,7 +323,7 @@ def _sleeve(item: WireItem, terminal: str, count: Mapping[str, int]) -> str:
     mm2 = float(item.section.split()[-2])
     if terminal.startswith(("M1:", "PE:", "door:")) or mm2 not in SLEEVES:
         return "cable lug"
-    return f"{SLEEVES[mm2]}{', twin' if count[terminal] == 2 and mm2 <= 16 and not terminal.startswith('X1:') else ''}"
+    return f"{SLEEVES[mm2]}{', twin' if count[terminal] == [item.section] * 2 and mm2 <= 16 and not terminal.startswith('X1:') else ''}"
 
 
 def wired(circuit: Circuit, items: Iterable[WireItem]) -> Circuit:

@@ -239,11 +239,14 @@ class _Painter:
         self.wire((x, ly + 34, x, middle - 16), "F3:1")
         self.wire((x, middle + 16, x, low), "T1:s2")
         self.marks += [Ink(circle(x, middle - 6, 10)), Ink(circle(x, middle + 6, 10))]
+        self.note(x + 4, middle - 18, "s1", 7, "start")
+        self.note(x + 4, middle + 25, "s2", 7, "start")
         self.note(x + 14, middle + 4, "T1" + (" ⎓" if source.kind == "power_unit" else ""), 10.5, "start", "label:T1")
         for k, dy in enumerate((-9.0, 9.0)):
             self.wire((x - 10, middle + dy, x - 18, middle + dy), f"T1:p{k + 1}")
+            self.note(x - 11, middle + dy - (4 if k == 0 else -10), f"p{k + 1}", 7, "end")
             self._pole("F6", str(2 * k + 1), str(2 * k + 2), x - 38, middle + dy, down=False)
-            self.note(x - 42, middle + dy + 3, source.feeds[k], 9, "end")
+            self.note(x - 47, middle + dy + 3, source.feeds[k], 9, "end")
         self.note(x - 28, middle - 22, "F6", 10, "middle", "label:F6")
         if source.earthed:
             self._earth(x, ry)

@@ -76,8 +76,11 @@ class _Power:
         motor = self._motor()
         self._bars(attached, terminals)
         self._rail_words()
+        self._interlocks()
+        motor = max(motor, self._protective(motor))
+        extra = self._monitor()
         paths = max(self.grid.paths, 1)
-        width = LEFT + self.width * paths + 20
+        width = LEFT + self.width * paths + 20 + extra
         height = motor + 40
         return CircuitDrawing(
             self.style,
@@ -183,7 +186,9 @@ class _Power:
         name = next((c.name for c in self.c.contacts if c.terminals == self._real(e, pole)), "")
         part = f"contact:{name}" if name else f"load:{e.device}"
         forms: list[Form]
-        if kind in ("contactor", "breaker", "button", "timer", "field"):
+        if device is not None and device.form == "fuse":
+            forms = [(rect(x - 4, y, 8, 20), ""), (line(x, y, x, y + 20), "")]
+        elif kind in ("contactor", "breaker", "button", "timer", "field"):
             if self.style == "ladder" and kind == "contactor":
                 forms = [(line(x, y, x, y + 6), ""), (line(x, y + 14, x, y + 20), ""), (line(x - 8, y + 6, x + 8, y + 6), ""), (line(x - 8, y + 14, x + 8, y + 14), ""),
                          (line(x, y + 6, x, y + 14), "closed")]  # fmt: skip
@@ -231,7 +236,7 @@ class _Power:
         name = "R1–R3" if e.device == "R" else e.device
         self.marks.append(Ink(text(x - 14, y + 14, name, 10.5, "end"), f"label:{e.device}"))
         self.places.append(Place(f"device:{e.device}", path + 1, x + POLE, y + 10))
-        if kind in ("contactor", "breaker") and self.n == 3:
+        if kind in ("contactor", "breaker") and self.n == 3 and not (device and device.form == "fuse"):
             off = -4 if self.style == "columns" else 0
             self.marks.append(Ink(line(x + off, y + 11, self.x(path, 2) + off, y + 11, dashed=True, weight="hair")))
         if kind == "soft_starter" and self.n == 3:
@@ -282,6 +287,59 @@ class _Power:
                 self.marks.append(Ink(text(self.x(path, pole), TOP - 14, word, 11)))
             if rail == "ring{p}":
                 self.marks.append(Ink(text(self.x(path, 1), TOP - 30, "rotor", 10)))
+
+    def _interlocks(self) -> None:
+        """The lever between two contactors that hold each other out: a dashed link with its triangle."""
+        middle: dict[str, tuple[float, float]] = {}
+        for p in self.places:
+            name = p.part.removeprefix("device:")
+            middle.setdefault(name, (p.x, p.y))
+        for a, b in self.c.mechanical:
+            if a in middle and b in middle:
+                (xa, ya), (xb, yb) = middle[a], middle[b]
+                y = max(ya, yb) + 22
+                m = (xa + xb) / 2
+                self.marks += [
+                    Ink(line(xa, ya + 6, xa, y, xb, y, xb, yb + 6, dashed=True, weight="hair"), "interlock"),
+                    Ink(line(m - 5, y - 4, m + 5, y - 4, m, y + 5, m - 5, y - 4, weight="hair"), "interlock"),
+                ]
+
+    def _protective(self, low: float) -> float:
+        """The protective conductor at the motor's frame, and the strip on the way to it; the height that this needs."""
+        if not self.motor_xs:
+            return low
+        x = max(self.motor_xs) + 22
+        y = self.y(self.grid.levels) + 49
+        self.marks += [
+            Ink(line(x - 4, y, x + 14, y, x + 14, y + 10), "wire:PE", conductor=self.colours.protective),
+            Ink(line(x + 6, y + 10, x + 22, y + 10)), Ink(line(x + 9, y + 13, x + 19, y + 13)), Ink(line(x + 12, y + 16, x + 16, y + 16)),
+            Ink(text(x + 26, y + 8, "PE", 9, "start"), "wire:PE"),
+        ]  # fmt: skip
+        strip = self.y(self.grid.levels) + 10
+        for at in sorted(set(self.motor_xs)):
+            self.marks.append(Ink(circle(at, strip, 2.4), "device:X1"))
+        self.marks.append(Ink(text(min(self.motor_xs) - 8, strip + 3, "X1", 8, "end"), "label:X1"))
+        return y + 24
+
+    def _monitor(self) -> float:
+        """The phase monitor with the wires that it measures on; the width that this needs."""
+        wires = [w for w in self.c.feed if w.b.startswith("F2:")]
+        if not wires:
+            return 0.0
+        x, y = LEFT + self.width * max(self.grid.paths, 1) + 30, TOP + 40
+        for k, w in enumerate(wires):
+            at = x + 18 * k
+            self.marks += [
+                Ink(line(at, y - 16, at, y), f"wire:{w.number}", conductor=self.colours.feed(w), at=w.b),
+                Ink(text(at, y - 20, w.number, 8), f"wire:{w.number}"), Ink(text(at, y + 10, w.b.partition(":")[2], 8)),
+            ]  # fmt: skip
+        wide = 18 * (len(wires) - 1)
+        self.marks += [
+            Ink(rect(x - 10, y, wide + 20, 30), "device:F2"),
+            Ink(text(x + wide / 2, y + 24, "F2 U<", 10), "label:F2"),
+        ]
+        self.places.append(Place("device:F2", self.grid.paths + 1, x + wide / 2, y + 15))
+        return 60.0 + wide
 
 
 def _side(x: float, y: float, height: float, *, left: bool) -> Shape:

@@ -46,7 +46,7 @@ class Colours:
     @cached_property
     def _by_terminal(self) -> dict[str, str]:
         found: dict[str, str] = {}
-        for w in self.c.wires:
+        for w in (*self.c.feed, *self.c.wires):
             found[w.a] = found[w.b] = self.wire(w)
         return found
 
@@ -110,16 +110,9 @@ class Colours:
         poles = [
             t.partition(":")[2] for t in (a, b) if t.partition(":")[0][0] in "QKF" and t.partition(":")[2].isdigit()
         ]
+        letter = next((x for x in number if x in "UVW"), "")
         last = number[-1] if number[-1] in "123" else ""
-        lane = (
-            (int(poles[0]) - 1) // 2
-            if poles
-            else int(last) - 1
-            if last
-            else "UVW".find(number[0])
-            if number[0] in "UVW"
-            else 0
-        )
+        lane = (int(poles[0]) - 1) // 2 if poles else "UVW".index(letter) if letter else int(last) - 1 if last else 0
         return self.school[lane % 3]
 
 

@@ -87,7 +87,7 @@ def rotor_resistance(b: Builder) -> None:
     for i in range(1, ROTOR_STEPS + 1):
         for p in (1, 2, 3):
             tap = f"rotor{ROTOR_STEPS - i}{p}"
-            b.pole(f"{tap} > K{i + 1}:{2 * p - 1}-{2 * p} > rotor{ROTOR_STEPS - i}{p % 3 + 1}")
+            b.pole(f"{tap} > K{i + 1}:{2 * p - 1}-{2 * p} > {i + 1}Y")
             r = f"R{i}{p}"
             b.pole(f"rotor{i - 1}{p} > {r}:1")
             b.pole(f"{r}:2 > rotor{i}{p}" if i < ROTOR_STEPS else f"{r}:2 > rstar")
