@@ -1,5 +1,6 @@
 # make demo   install, build and start with demo data on 127.0.0.1:$(PORT); needs python3, node and npm only
 # make test   the same, Debian's Chromium when there is none, then every test
+# make soak   the property of one truth over all 300 random starters, plan, failures, record and papers too (half an hour)
 # make lint   style, types, import rules, generated files up to date
 # make bench  the measured bars, one table
 # make api    after changing the API: write openapi.json and the front end's types again
@@ -8,7 +9,7 @@
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
 .DELETE_ON_ERROR:
-.PHONY: demo build serve test lint bench screenshots api lock clean deps-test chromium pango
+.PHONY: demo build serve test soak lint bench screenshots api lock clean deps-test chromium pango
 
 PYTHON ?= python3
 PORT ?= 8080
@@ -63,7 +64,10 @@ deps-test: .venv/.dev frontend/dist/index.html
 test: pango chromium
 	$(MAKE) -j2 --no-print-directory deps-test
 	cd frontend && npm run --silent test:unit
-	$(BIN)/python -m pytest
+	$(BIN)/python -m pytest -n 2 --dist loadgroup
+
+soak: deps-test
+	SOAK=1 $(BIN)/python -m pytest tests/core/test_one_truth.py
 
 lint: .venv/.dev frontend/node_modules/.stamp
 	$(BIN)/ruff check src tests

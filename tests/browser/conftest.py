@@ -6,6 +6,13 @@ import pytest
 from playwright.sync_api import Page
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """One worker drives the browser, which has processes of its own; the other runs the rest meanwhile."""
+    for item in items:
+        if "browser" in item.path.parts:
+            item.add_marker(pytest.mark.xdist_group("browser"))
+
+
 @pytest.fixture(autouse=True)
 def no_errors(fresh_demo: None, page: Page) -> Any:
     """Every test has its own data, and also fails on an error in the page."""

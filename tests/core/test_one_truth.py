@@ -26,11 +26,11 @@ from volmek.core.circuit.kernel.report import as_json
 from volmek.core.circuit.kernel.voltages import rail_terminals, readings
 from volmek.core.circuit.live import Live, live_of
 from volmek.core.circuit.model.colours import school_of
+from volmek.core.devices.settings import settings_of
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.methods import METHODS
 from volmek.core.record.items import commissioning
-from volmek.core.record.settings import settings_of
 from volmek.core.sizing import Sized, size
 from volmek.core.views.circuit import circuit_sheet
 from volmek.files.report import labels_html

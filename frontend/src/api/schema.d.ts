@@ -2123,10 +2123,13 @@ export interface components {
          *     removed, moved, added : wires
          *     parts_added, parts_removed : devices in words
          *     kept : wires that stay
+         *     changed : devices and settings that become others, one sentence each; empty where nothing is sized
          */
         Difference: {
             /** Added */
             added: components["schemas"]["Ends"][];
+            /** Changed */
+            changed: string[];
             /** Kept */
             kept: number;
             /** Moved */

@@ -61,6 +61,11 @@ watch(() => [change.value, starter.id, starter.saved], load, { immediate: true }
       <p v-if="!result.parts_added.length && !result.parts_removed.length" class="quiet">None.</p>
     </section>
     <section>
+      <h3>Devices and settings</h3>
+      <p v-for="p in result.changed" :key="p">{{ p }}</p>
+      <p v-if="!result.changed.length" class="quiet">None changes.</p>
+    </section>
+    <section>
       <h3>Remove {{ result.removed.length }}</h3>
       <p v-for="w in result.removed" :key="w.a + w.b" class="figures">{{ w.a }} – {{ w.b }}</p>
     </section>

@@ -11,8 +11,8 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
 from volmek.core.devices.device import Device
+from volmek.core.devices.settings import settings_of
 from volmek.core.document.model import StarterDocument
-from volmek.core.record.settings import settings_of
 from volmek.core.results.figures import as_read
 from volmek.core.sizing import Design
 from volmek.core.symbols import symbols

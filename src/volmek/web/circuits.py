@@ -144,8 +144,9 @@ def circuit_difference(path: StarterPath, query: ChangeQuery) -> DifferenceOut:
         data.setdefault("control", {})["phase_monitor"] = query.phase_monitor
     if query.lamps is not None:
         data.setdefault("control", {})["lamps"] = query.lamps
-    before, after = live(document, catalogue).circuit, live(parse(data), catalogue).circuit
-    return DifferenceOut.model_construct(difference=difference(before, after))
+    before, after = live(document, catalogue), live(parse(data), catalogue)
+    sized = tuple(it.sized.design.devices if it.sized else [] for it in (before, after))
+    return DifferenceOut.model_construct(difference=difference(before.circuit, after.circuit, (sized[0], sized[1])))
 
 
 @bp.get("/starters/<int:starter_id>/circuit.svg", responses={200: SVG, **REFUSED, **NOT_FOUND})

@@ -6,11 +6,11 @@ from typing import Literal
 
 from volmek.core.circuit.kernel.operator import lamp_table
 from volmek.core.circuit.live import Live
+from volmek.core.devices.settings import settings_of
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument
 from volmek.core.physics.conductors import conductor_resistance_ohm, protective_section_mm2
 from volmek.core.plate.plate import no_load_current_ratio
-from volmek.core.record.settings import settings_of
 from volmek.core.results.figures import as_read
 from volmek.core.sizing import Design
 
@@ -287,6 +287,17 @@ def _trials(document: StarterDocument, it: Live) -> Iterator[Item]:
                 good=("the monitor shows it and drops everything out",), expected="the monitor shows it and drops everything out",
                 reason="this line would not be watched", source="IEC 60255; the circuit's own simulation",
                 caution="Take a fuse out or open a breaker pole only as the maker allows; never pull a live terminal.",
+            )  # fmt: skip
+        m = it.simulator.monitor_set
+        for word, limit, delay in (
+            ("low", m.undervoltage_pct, m.voltage_delay_s),
+            ("high", m.overvoltage_pct, m.voltage_delay_s),
+        ):
+            yield Item(
+                f"phase.{word}_voltage", "trials", f"Phase monitor, {word} voltage",
+                f"Turn its {'under' if word == 'low' else 'over'}voltage threshold past the voltage that is there, then back to {limit:g} %; it acts after {delay:g} s",
+                kind="choice", choices=("drops everything out", "nothing happens"), good=("drops everything out",), expected="drops everything out",
+                reason=f"{word} voltage would not be watched", source="IEC 60255; the monitor's own settings",
             )  # fmt: skip
     for a, b in dict.fromkeys((*c.forbidden, *c.mechanical)):
         for held, other in ((a, b), (b, a)):

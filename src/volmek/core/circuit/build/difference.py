@@ -1,10 +1,13 @@
 """An existing starter changed: wires removed, moved and added, and parts that come or go."""
 
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from volmek.core.circuit.model.netlist import Circuit, Wire
 from volmek.core.circuit.kernel.report import auxiliary_contacts
+from volmek.core.devices.device import Device
+from volmek.core.devices.settings import settings_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +38,7 @@ class Difference:
     removed, moved, added : wires
     parts_added, parts_removed : devices in words
     kept : wires that stay
+    changed : devices and settings that become others, one sentence each; empty where nothing is sized
     """
 
     removed: list[Ends]
@@ -43,10 +47,15 @@ class Difference:
     parts_added: list[str]
     parts_removed: list[str]
     kept: int
+    changed: list[str]
 
 
-def difference(before: Circuit, after: Circuit) -> Difference:
+def difference(before: Circuit, after: Circuit, sized: tuple[Sequence[Device], Sequence[Device]] = ((), ())) -> Difference:
     """From one circuit to another.
+
+    Parameters
+    ----------
+    sized : devices of both, where they are sized
 
     Examples
     --------
@@ -57,7 +66,7 @@ def difference(before: Circuit, after: Circuit) -> Difference:
     >>> len(d.removed), len(d.added), d.parts_added
     (0, 3, ['P1 Lamp', 'K1: one more make contact'])
     """
-    old, new = ({frozenset((w.a, w.b)): w for w in c.wires} for c in (before, after))
+    old, new = ({frozenset((w.a, w.b)): w for w in (*c.wires, *c.feed)} for c in (before, after))
     gone, come = [w for k, w in old.items() if k not in new], [w for k, w in new.items() if k not in old]
     moved: list[Moved] = []
     for w in list(gone):
@@ -71,8 +80,37 @@ def difference(before: Circuit, after: Circuit) -> Difference:
                 break
     added, removed = _parts(before, after), _parts(after, before)
     return Difference(
-        [_ends(w) for w in gone], moved, [_ends(w) for w in come], added, removed, len(old) - len(gone) - len(moved)
+        [_ends(w) for w in gone], moved, [_ends(w) for w in come], added, removed, len(old) - len(gone) - len(moved),
+        changed_devices(*sized),
     )
+
+
+def changed_devices(before: Sequence[Device], after: Sequence[Device]) -> list[str]:
+    """Devices that become another type, and settings that become another value.
+
+    Examples
+    --------
+    >>> one, two = (Device("F1", "overload_relay", "overload_relay", "Overload relay", {}, {"type": t}, {"dial_a": a})
+    ...     for t, a in (("RT-15", 14.4), ("RT-9", 8.3)))
+    >>> changed_devices([one], [two])
+    ['F1: RT-15 becomes RT-9', 'F1: dial 14.4 A becomes 8.3 A']
+    """
+    old = {d.designation: d for d in before}
+    found = []
+    for d in after:
+        was = old.get(d.designation)
+        if was is None:
+            continue
+        types = [str(x.selected.get("type") or "") for x in (was, d)]
+        if types[0] != types[1] and all(types):
+            found.append(f"{d.designation}: {types[0]} becomes {types[1]}")
+        settings = {s.key: s for s in settings_of(was)}
+        for s in settings_of(d):
+            earlier = settings.get(s.key)
+            if earlier is None or earlier.text != s.text:
+                before_words = f"{earlier.text} {earlier.unit}".strip() + " becomes " if earlier else "set to "
+                found.append(f"{d.designation}: {s.label} {before_words}{s.text} {s.unit}".strip())
+    return found
 
 
 def _other(w: Wire, end: str) -> str:
@@ -80,7 +118,7 @@ def _other(w: Wire, end: str) -> str:
 
 
 def _ends(w: Wire) -> Ends:
-    return Ends(w.a, w.b, w.circle)
+    return Ends(w.a, w.b, "power" if w.circle == "power" else "control")
 
 
 def _parts(before: Circuit, after: Circuit) -> list[str]:

@@ -12,6 +12,7 @@ WORDS = {
     "current_limit_a": ("current limit", "A"),
     "star_time_s": ("star time", "s"),
     "dwell_s": ("pause", "s"),
+    "time_s": ("delay", "s"),
     "stall_a": ("stall", "A"),
     "earth_fault_a": ("earth fault", "A"),
     "underload_a": ("underload", "A"),

@@ -1,0 +1,162 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { beforeEach, expect, test } from 'vitest'
+
+import { answering, settled, type Sent } from './answering'
+import { useJournal } from './journal'
+import { usePlayer } from './player'
+import { useStarter } from './starter'
+
+beforeEach(() => {
+  localStorage.clear()
+  setActivePinia(createPinia())
+})
+
+const kept = (version: number, document: unknown) => ({
+  id: 7,
+  board_id: 1,
+  board: 'KG-2',
+  job: 'Maltings',
+  version,
+  saved: '2026-11-28T10:00:00Z',
+  document,
+  design: null,
+  problems: [],
+})
+let version = 1
+const starterServer = (sent: Sent) =>
+  sent.method === 'PUT'
+    ? { body: kept(++version, sent.body.document) }
+    : { body: kept(version, { tag: 'A', motor: {} }) }
+
+test('typing on in one field is one step of undo, another field is another', async () => {
+  answering(starterServer)
+  const starter = useStarter()
+  await starter.load(7)
+  starter.set('motor.rated_power_kw', 7)
+  starter.set('motor.rated_power_kw', 7.5)
+  starter.set('motor.rated_speed_rpm', 1465)
+  expect(starter.undoDepth).toBe(2)
+  starter.undo()
+  expect(starter.document).toEqual({ tag: 'A', motor: { rated_power_kw: 7.5 } })
+  starter.undo()
+  expect(starter.document).toEqual({ tag: 'A', motor: {} })
+  starter.redo()
+  expect(starter.document).toEqual({ tag: 'A', motor: { rated_power_kw: 7.5 } })
+  expect([starter.undoDepth, starter.redoDepth]).toEqual([1, 1])
+  await settled()
+  expect(starter.state).toBe('saved')
+})
+
+test('the newest document is sent last, and a draft stays until the server has answered', async () => {
+  const server = answering(starterServer)
+  const starter = useStarter()
+  await starter.load(7)
+  let answer: (value?: unknown) => void = () => undefined
+  server.delay = new Promise((resolve) => (answer = resolve))
+  starter.set('tag', 'B')
+  starter.set('tag', 'C')
+  starter.set('tag', 'D')
+  expect(JSON.parse(localStorage.getItem('volmek.draft.7')!)).toEqual({ tag: 'D', motor: {} })
+  server.delay = Promise.resolve()
+  answer()
+  await settled()
+  const tags = server.sent
+    .filter((s) => s.method === 'PUT')
+    .map((s) => (s.body.document as { tag: string }).tag)
+  expect(tags).toEqual(['B', 'D'])
+  expect(localStorage.getItem('volmek.draft.7')).toBeNull()
+})
+
+test('a server that is away keeps the draft, which is sent when the starter is opened again', async () => {
+  const server = answering(starterServer)
+  const starter = useStarter()
+  await starter.load(7)
+  server.away = true
+  starter.set('tag', 'offline')
+  await settled()
+  expect(starter.state).toBe('offline')
+  server.away = false
+  setActivePinia(createPinia())
+  const again = useStarter()
+  await again.load(7)
+  await settled()
+  expect(again.document.tag).toBe('offline')
+  expect(again.state).toBe('saved')
+})
+
+const journalServer = (sent: Sent) => ({
+  body: {
+    results: (sent.body.entries as { key: string; kind: string }[]).map((e, i) =>
+      e.kind === 'bad'
+        ? { key: e.key, id: null, problems: [{ field: 'body', message: 'no', missing: false }] }
+        : { key: e.key, id: i + 1, problems: [] },
+    ),
+  },
+})
+
+test('an entry stays in the outbox until the server has it, and keeps its key', async () => {
+  const server = answering(journalServer)
+  server.away = true
+  const journal = useJournal()
+  journal.setWho('E. Sallow')
+  const key = journal.add(7, 'wire', { done: true })
+  await settled()
+  expect([journal.offline, journal.waiting]).toEqual([true, 1])
+  server.away = false
+  setActivePinia(createPinia())
+  const again = useJournal()
+  await settled()
+  expect([again.waiting, again.offline]).toEqual([0, false])
+  const entries = server.sent.flatMap((s) => s.body.entries as { key: string; who: string }[])
+  expect(new Set(entries.map((e) => e.key))).toEqual(new Set([key]))
+  expect(entries.at(-1)?.who).toBe('E. Sallow')
+  expect(again.pending(7, 'wire')).toHaveLength(1)
+  again.shown(7, 1)
+  expect(again.pending(7, 'wire')).toHaveLength(0)
+})
+
+test('an entry that is refused is told and does not hold up the others', async () => {
+  answering(journalServer)
+  const journal = useJournal()
+  const bad = journal.add(7, 'bad', {})
+  journal.add(7, 'wire', {})
+  await settled()
+  expect(journal.waiting).toBe(0)
+  expect(journal.refusedOf(7).map((r) => r.entry.key)).toEqual([bad])
+  journal.dismiss(bad)
+  expect(journal.refusedOf(7)).toHaveLength(0)
+})
+
+const TIMELINE = {
+  frames: [0, 0.5, 1].map((time_s) => ({ time_s, closed: [], live: [], on: [], positions: {} })),
+  track: { time_s: [0, 1, 2], speed_pct: [0, 50, 100], current: [0, 6, 1], heat_pct: [0, 1, 2] },
+  events: [0.5, 1].map((time_s) => ({ time_s, device: 'K1', words: 'K1 pulls in' })),
+  spans: [],
+  gaps: [],
+  quiet_s: 2,
+}
+
+test('the player keeps what was done, forgets what lay ahead, and shows the moment', async () => {
+  const server = answering((sent) =>
+    (sent.body.operations as { do: string }[]).some((o) => o.do.startsWith('jump'))
+      ? { status: 422, body: { problems: [{ field: 'do', message: 'cannot', missing: false }] } }
+      : { body: { timeline: TIMELINE, mistakes: [] } },
+  )
+  const player = usePlayer()
+  await player.open(7)
+  await player.operate('press S2', 0.4)
+  await player.operate('release S2', 0.8)
+  player.time = 0.6
+  expect(player.frame?.time_s).toBe(0.5)
+  expect(player.motor.speed).toBeCloseTo(30)
+  expect(player.happened).toHaveLength(1)
+  await player.operate('press S1')
+  expect(player.operations.map((o) => o.do)).toEqual(['press S2', 'press S1'])
+  await player.operate('jump S2', 1)
+  expect(player.operations.map((o) => o.do)).toEqual(['press S2', 'press S1'])
+  expect(player.refused).toBe('cannot')
+  player.time = 0
+  player.toNext()
+  expect([player.time, player.pace]).toEqual([0.5, 0])
+  expect(server.sent.every((s) => s.path === '/api/starters/7/circuit/play')).toBe(true)
+})
