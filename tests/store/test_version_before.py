@@ -1,0 +1,55 @@
+"""A database that the version before has written opens: every starter is designed as its document says, every journal is whole."""
+
+import json
+import shutil
+import sqlite3
+from pathlib import Path
+
+import pytest
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
+
+from volmek.core.document.model import parse
+from volmek.core.installation.control import control_source
+from volmek.store.engine import make_engine, upgrade
+from volmek.store.models import Starter
+from volmek.store.records import entries
+from volmek.web.app import create_app
+
+KEPT = Path(__file__).parent / "data" / "version_before.db"
+
+
+@pytest.fixture
+def before(tmp_path: Path) -> Path:
+    return Path(shutil.copy(KEPT, tmp_path / "before.db"))
+
+
+def journal_of(path: Path) -> list[tuple[object, ...]]:
+    """The rows as SQLite holds them."""
+    with sqlite3.connect(path) as database:
+        return database.execute("SELECT * FROM journal ORDER BY id").fetchall()
+
+
+def test_journals_are_intact_and_every_document_is_read(before: Path) -> None:
+    was = journal_of(before)
+    engine: Engine = make_engine(before)
+    upgrade(engine)
+    with Session(engine) as session:
+        starters = session.scalars(select(Starter)).all()
+        assert len(starters) == 13 and sum(len(entries(session, s.id)) for s in starters) == len(was) > 200
+        documents = [
+            parse(json.loads(s.document)) if isinstance(s.document, str) else parse(s.document) for s in starters
+        ]
+    engine.dispose()
+    assert journal_of(before) == was
+    # What the old documents say of their control supply keeps its meaning.
+    assert {control_source(d).kind for d in documents} == {"transformer"}
+
+
+def test_pages_and_papers_of_an_old_starter_open(before: Path) -> None:
+    client = create_app(before).test_client()
+    for board in client.get("/api/boards").get_json()["boards"]:
+        for starter in board["starters"]:
+            assert client.get(f"/api/starters/{starter['id']}").status_code == 200
+    assert client.get("/api/starters/1/record").status_code == 200
+    assert client.get("/api/starters/1/report.html").status_code == 200
