@@ -105,7 +105,9 @@ def test_wire_colours_follow_the_school_and_the_kind_of_current() -> None:
     outside = made("star_delta", voltage_v=24, kind="dc", source="separate")
     assert {m.conductor for m in draw_control(outside, "columns").marks if m.conductor} == {"orange"}
     lines = {m.conductor for m in draw_power(circuit, "columns", school="red_yellow_blue").marks if m.conductor}
-    assert lines == {"red", "yellow", "blue", "green"}, "three lines and the protective conductor"
+    assert lines == {"red", "yellow", "blue", "green"}, (
+        "three lines, the protective conductor, and red what the monitor measures on"
+    )
     assert {m.conductor for m in draw_power(circuit, "columns").marks if m.conductor} == {
         "brown",
         "black",
