@@ -7,10 +7,11 @@ from playwright.sync_api import Page
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """One worker drives the browser, which has processes of its own; the other runs the rest meanwhile."""
+    """Two workers drive a browser each, which has processes of its own and is waited for; a third runs the rest meanwhile."""
     for item in items:
         if "browser" in item.path.parts:
-            item.add_marker(pytest.mark.xdist_group("browser"))
+            half = "panel" if item.path.stem in ("test_build_prove", "test_circuit", "test_start") else "desk"
+            item.add_marker(pytest.mark.xdist_group(half))
 
 
 @pytest.fixture(autouse=True)

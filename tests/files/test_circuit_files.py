@@ -113,4 +113,5 @@ def test_wire_colours_follow_the_school_and_the_kind_of_current() -> None:
         "black",
         "grey",
         "green-yellow",
+        "red",
     }

@@ -15,7 +15,7 @@ ROLES = {
 BREAKERS = {"F5": "heater_breaker", "F3": "control_breaker", "F6": "primary_breaker"}
 #: Those of them that carry the motor's power, and stand in the single-line.
 IN_POWER = ("capacitor", "resistor", "autotransformer")
-CONTROL_ONLY = (*(role for role in ROLES.values() if role not in IN_POWER), "heater_breaker")
+CONTROL_ONLY = (*(role for role in ROLES.values() if role not in (*IN_POWER, "phase_monitor")), "heater_breaker")
 
 
 def circuit_parts(c: Context, circuit: Circuit, sized: list[Device]) -> list[Device]:
@@ -53,7 +53,7 @@ def _device(c: Context, circuit: Circuit, part: Part, role: str) -> Device:
         f"{role}.{part.designation}", f"{part.label} {part.designation}", "", chosen or "not in the catalogue",
         rule=", ".join(str(v) for v in required.values()) or "as the circuit needs it", source="circuit of the starter",
     )  # fmt: skip
-    return Device(part.designation, role, part.kind if role != "autotransformer" else role, part.label, required, {"type": chosen, **({"rated_current_a": None} if part.kind == "breaker" else {})}, settings,
+    return Device(part.designation, role, role if role in ("autotransformer", "phase_monitor") else part.kind, part.label, required, {"type": chosen, **({"rated_current_a": None} if part.kind == "breaker" else {})}, settings,
                   (figure.id,), figure.id, branch=True)  # fmt: skip
 
 
