@@ -64,7 +64,7 @@ deps-test: .venv/.dev frontend/dist/index.html
 test: pango chromium
 	$(MAKE) -j2 --no-print-directory deps-test
 	cd frontend && npm run --silent test:unit
-	$(BIN)/python -m pytest -n 3 --dist loadgroup
+	$(BIN)/python -m pytest -n 2
 
 soak: deps-test
 	SOAK=1 $(BIN)/python -m pytest tests/core/test_one_truth.py
