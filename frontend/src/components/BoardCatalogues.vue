@@ -77,7 +77,7 @@ async function use(): Promise<void> {
       <p v-if="said" class="problem" role="alert">■ {{ said }}</p>
       <div class="buttons">
         <Button type="submit" label="Use these" size="small" />
-        <Button type="button" label="Leave it" size="small" text @click="visible = false" />
+        <Button type="button" label="Cancel" size="small" text @click="visible = false" />
       </div>
     </form>
   </Dialog>

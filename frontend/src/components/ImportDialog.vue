@@ -207,7 +207,7 @@ watch([table, removeOthers], () => void send(false))
     </template>
     <div class="buttons">
       <Button label="Take it in" size="small" :disabled="!good || busy" @click="send(true)" />
-      <Button label="Leave it" size="small" text @click="visible = false" />
+      <Button label="Cancel" size="small" text @click="visible = false" />
     </div>
   </Dialog>
 </template>

@@ -141,7 +141,7 @@ function computedAgain(): void {
           outlined
           @click="computedAgain"
         />
-        <Button type="button" label="Leave it" size="small" text @click="emit('close')" />
+        <Button type="button" label="Cancel" size="small" text @click="emit('close')" />
       </div>
     </form>
   </Dialog>

@@ -219,7 +219,7 @@ async function remove(id: number): Promise<void> {
         <Button
           v-if="copyOf"
           type="button"
-          label="Leave it"
+          label="Cancel"
           size="small"
           text
           @click="copying = null"

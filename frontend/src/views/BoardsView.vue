@@ -87,7 +87,7 @@ async function add(): Promise<void> {
       <label>Board <InputText v-model="entry.name" size="small" /></label>
       <label>Title <InputText v-model="entry.title" size="small" /></label>
       <Button type="submit" label="Make it" size="small" />
-      <Button type="button" label="Leave it" size="small" text @click="adding = false" />
+      <Button type="button" label="Cancel" size="small" text @click="adding = false" />
       <p v-for="p in problems" :key="p.field" class="problem" role="alert">
         ■ {{ p.field }}: {{ p.message }}
       </p>
