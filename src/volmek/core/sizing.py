@@ -371,6 +371,7 @@ def monitor_of(document: StarterDocument, built: Built | None) -> MonitorSet:
     device = next((d for d in built.devices if d.kind == "phase_monitor"), None) if built else None
     usual, typed = MonitorSet(), document.monitor
     settings = device.settings if device else {}
+    leaves = device.selected.get("lost_leaves_pct") if device else None
 
     def number(name: str, default: float | None) -> float | None:
         value = settings.get(name, getattr(typed, name))
@@ -389,7 +390,7 @@ def monitor_of(document: StarterDocument, built: Built | None) -> MonitorSet:
         loss_delay_s=_or(number("loss_delay_s", None), usual.loss_delay_s),
         voltage_delay_s=_or(number("voltage_delay_s", None), usual.voltage_delay_s),
         on_delay_s=_or(number("on_delay_s", None), usual.on_delay_s),
-        lost_leaves_pct=device.selected.get("lost_leaves_pct") if device else None,  # type: ignore[arg-type]
+        lost_leaves_pct=leaves if isinstance(leaves, float | int) else None,
     )
 
 
