@@ -1,0 +1,1 @@
+"""Wire list, stages, continuity tests and trials of a panel."""
