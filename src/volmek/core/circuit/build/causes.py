@@ -10,10 +10,10 @@ from dataclasses import dataclass, replace
 from itertools import combinations, permutations
 
 from volmek.core.circuit.build.continuity import Check, Dead
-from volmek.core.circuit.faults.injection import damage
-from volmek.core.circuit.model.netlist import RETURN, Circuit, Wire, makes_at_rest
 from volmek.core.circuit.build.plan import Plan, Run, Stage, observed, partial
+from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.model.netlist import RETURN, Circuit, Wire, makes_at_rest
 from volmek.core.document.errors import Problem, ProblemError
 
 #: How a thing is found that is not there at all, as a coil that does nothing.

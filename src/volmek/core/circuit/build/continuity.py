@@ -5,10 +5,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import combinations
 
+from volmek.core.circuit.build.stages import StagePlan
 from volmek.core.circuit.kernel.engine import Engine
 from volmek.core.circuit.model.behaviour import IN, PRESSED
 from volmek.core.circuit.model.netlist import Circuit, Contact, makes_at_rest
-from volmek.core.circuit.build.stages import StagePlan
 
 READINGS = {"closed": "closed, near 0 Ω", "coil": "a coil or winding, not 0 Ω", "open": "open, no continuity"}
 #: Devices whose contacts a hand can move while everything is dead.

@@ -4,8 +4,8 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from volmek.core.circuit.model.netlist import Circuit, Wire
 from volmek.core.circuit.kernel.report import auxiliary_contacts
+from volmek.core.circuit.model.netlist import Circuit, Wire
 from volmek.core.devices.device import Device
 from volmek.core.devices.settings import settings_of
 
@@ -50,7 +50,9 @@ class Difference:
     changed: list[str]
 
 
-def difference(before: Circuit, after: Circuit, sized: tuple[Sequence[Device], Sequence[Device]] = ((), ())) -> Difference:
+def difference(
+    before: Circuit, after: Circuit, sized: tuple[Sequence[Device], Sequence[Device]] = ((), ())
+) -> Difference:
     """From one circuit to another.
 
     Parameters
@@ -80,7 +82,12 @@ def difference(before: Circuit, after: Circuit, sized: tuple[Sequence[Device], S
                 break
     added, removed = _parts(before, after), _parts(after, before)
     return Difference(
-        [_ends(w) for w in gone], moved, [_ends(w) for w in come], added, removed, len(old) - len(gone) - len(moved),
+        [_ends(w) for w in gone],
+        moved,
+        [_ends(w) for w in come],
+        added,
+        removed,
+        len(old) - len(gone) - len(moved),
         changed_devices(*sized),
     )
 

@@ -9,17 +9,16 @@ from dataclasses import dataclass, replace
 from math import ceil
 
 from volmek.core.circuit.build.continuity import Check, Dead, dead_checks
+from volmek.core.circuit.build.stages import Order, StagePlan, stages_of
+from volmek.core.circuit.build.wiring import WireItem, wire_list, wired
 from volmek.core.circuit.kernel.dynamics import usual
-from volmek.core.circuit.live import Live
-from volmek.core.circuit.model.behaviour import BreakerState, GOING_OUT, IN
-from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit, Contact, Load, makes_at_rest
 from volmek.core.circuit.kernel.report import settled
 from volmek.core.circuit.kernel.simulate import Event, Simulator, State
-from volmek.core.circuit.build.stages import Order, StagePlan, stages_of
 from volmek.core.circuit.kernel.voltages import Reading, rail_terminals, readings
-from volmek.core.circuit.build.wiring import WireItem, wire_list, wired
+from volmek.core.circuit.live import Live
+from volmek.core.circuit.model.behaviour import GOING_OUT, IN, BreakerState
+from volmek.core.circuit.model.netlist import Circuit, Contact, Load, makes_at_rest
 from volmek.core.document.model import StarterDocument
-from volmek.core.document.errors import ProblemError
 
 #: Longest that a step waits for a time relay, and how often in one test.
 LONGEST_WAIT_S, WAITS = 120.0, 4
@@ -155,7 +154,9 @@ def partial(full: Simulator, items: list[WireItem] | tuple[WireItem, ...], stage
 def _cautions(circuit: Circuit, s: StagePlan) -> tuple[str, ...]:
     more = list(CAUTIONS.get(s.kind, ()))
     if circuit.loads and circuit.source.alive_with_main_off:
-        more.append(f"The control circuit is live with Q1 off ({circuit.source.words}): isolate it at its own source too.")
+        more.append(
+            f"The control circuit is live with Q1 off ({circuit.source.words}): isolate it at its own source too."
+        )
     if s.kind in ("power", "motor") and circuit.of_kind("capacitor"):
         more.append(CAPACITOR)
     if s.kind in ("power", "motor") and ("K2", "K3") in circuit.forbidden:
@@ -189,7 +190,9 @@ def observed(sim: Simulator, s: State, events: list[Event] | None = None) -> dic
             found[load.device] = "lit" if lamps[load.device] else "dark"
     for name in ("Q1", "F3"):
         if name in at:
-            found[name] = {BreakerState.CLOSED: "closed", BreakerState.TRIPPED: "tripped"}.get(BreakerState(at[name]), "open")
+            found[name] = {BreakerState.CLOSED: "closed", BreakerState.TRIPPED: "tripped"}.get(
+                BreakerState(at[name]), "open"
+            )
     if sim.circuit.windings and any(sim.circuit.number_of.get(t) for w in sim.circuit.windings for t in (w.a, w.b)):
         found["M1"] = _motor(sim, s)
     return found
@@ -358,7 +361,10 @@ class _Tester:
             c.device
             for c in s.path
             if not makes_at_rest(c)
-            and (self.sim.circuit.devices[c.device].kind in ("button", "emergency_stop") or c.device in self.sim.circuit.overloads)
+            and (
+                self.sim.circuit.devices[c.device].kind in ("button", "emergency_stop")
+                or c.device in self.sim.circuit.overloads
+            )
         ]
         kept = self._start(s.load)
         if not self._any_in():
@@ -478,11 +484,7 @@ class Run:
     def waits(self) -> None:
         """Let the time relays that are running run out."""
         for _ in range(WAITS):
-            running = [
-                at
-                for i, following, at in self.state.due
-                if _timed(self.sim, i) and following
-            ]
+            running = [at for i, following, at in self.state.due if _timed(self.sim, i) and following]
             if not running:
                 return
             left = min(running) - self.state.time_s

@@ -4,10 +4,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Literal
 
+from volmek.core.circuit.build.wiring import spot
 from volmek.core.circuit.kernel.engine import Engine
 from volmek.core.circuit.model.behaviour import MOVING
 from volmek.core.circuit.model.netlist import Circuit, Contact, Load, makes_at_rest
-from volmek.core.circuit.build.wiring import spot
 
 Order = Literal["control_first", "power_first"]
 Kind = Literal["supply", "coil", "hold", "lamps", "heater", "rest", "power", "links", "ask", "motor"]

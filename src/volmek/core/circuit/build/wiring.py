@@ -8,8 +8,8 @@ from typing import Literal
 
 from volmek.core.circuit.model.colours import Colours, school_of
 from volmek.core.circuit.model.netlist import Circle, Circuit, Wire, number_key
-from volmek.core.sizing import Design
 from volmek.core.document.model import StarterDocument
+from volmek.core.sizing import Design
 from volmek.data.loader import standard
 
 Group = Literal["power", "control", "door", "field"]
@@ -200,7 +200,9 @@ class _List:
 
     def _group(self, a: str, b: str, circle: Circle) -> Group:
         where = [spot(self.c, t)[0] if t.partition(":")[0] in self.c.devices else "panel" for t in (a, b)]
-        return "field" if "field" in where else "door" if "door" in where else "power" if circle == "power" else "control"
+        return (
+            "field" if "field" in where else "door" if "door" in where else "power" if circle == "power" else "control"
+        )
 
     def _section(self, number: str, a: str, b: str, circle: Circle, kind: str) -> str:
         if kind == "bridge":
@@ -212,7 +214,7 @@ class _List:
 
     def supply(self) -> None:
         """What feeds the starter and its control circuit, and the protective conductors."""
-        c, document = self.c, self.document
+        c = self.c
         for line in ("L1", "L2", "L3", "N"):
             if line in c.sources:
                 self.add(line, f"supply:{line}", c.sources[line], "power", kind="incoming", group="power")
@@ -230,7 +232,15 @@ class _List:
             self.earth(c.sources["0"], "wire", link=True)
         if "LF5" in c.sources:
             for source in ("LF5", "NF5"):
-                self.add(source, f"supply:{source}", c.sources[source], "feed", kind="incoming", group="control", colour=self.colours.foreign_colour(source))
+                self.add(
+                    source,
+                    f"supply:{source}",
+                    c.sources[source],
+                    "feed",
+                    kind="incoming",
+                    group="control",
+                    colour=self.colours.foreign_colour(source),
+                )
 
     def earth(self, terminal: str, kind: Literal["wire", "incoming"], *, link: bool = False) -> None:
         """A protective conductor on a terminal of its own at the bar."""
