@@ -18,11 +18,11 @@ def cable(**supply: Any) -> Any:
 
 def test_the_smallest_section_that_carries_motor_and_dial() -> None:
     # PVC in conduit (B2): 1.5 mm² carries 15 A, 14.4 A are needed; at 40 °C 0.87·15 = 13.05 A, so 2.5 mm² (17.4 A).
-    assert cable().selected["section_mm2"] == 1.5
-    assert cable(cable_ambient_c=40).selected["section_mm2"] == 2.5
-    assert cable(cable_ambient_c=40, cable_method="e").selected["section_mm2"] == 1.5  # 18.5·0.87 = 16.1 A
-    assert cable(cable_grouping=3).selected["section_mm2"] == 4  # 27·0.7 = 18.9; 20·0.7 = 14.0 is too little
-    assert cable(cable_insulation="xlpe", cable_grouping=3).selected["section_mm2"] == 2.5  # 26·0.7 = 18.2
+    assert cable().selected.section_mm2 == 1.5
+    assert cable(cable_ambient_c=40).selected.section_mm2 == 2.5
+    assert cable(cable_ambient_c=40, cable_method="e").selected.section_mm2 == 1.5  # 18.5·0.87 = 16.1 A
+    assert cable(cable_grouping=3).selected.section_mm2 == 4  # 27·0.7 = 18.9; 20·0.7 = 14.0 is too little
+    assert cable(cable_insulation="xlpe", cable_grouping=3).selected.section_mm2 == 2.5  # 26·0.7 = 18.2
 
 
 def test_six_star_delta_leads_carry_less_but_warm_each_other() -> None:
@@ -34,14 +34,14 @@ def test_six_star_delta_leads_carry_less_but_warm_each_other() -> None:
         )
     )
     wire = device(d, "motor_conductor")
-    assert wire.required["current_a"] == pytest.approx(0.576 * 55, rel=2e-3)
-    assert wire.selected["section_mm2"] == 10  # 46·0.8 = 36.8 A; 6 mm²: 34·0.8 = 27.2 A
-    assert wire.selected["rated_current_a"] == pytest.approx(36.8)
+    assert wire.required.current_a == pytest.approx(0.576 * 55, rel=2e-3)
+    assert wire.selected.section_mm2 == 10  # 46·0.8 = 36.8 A; 6 mm²: 34·0.8 = 27.2 A
+    assert wire.selected.rated_current_a == pytest.approx(36.8)
 
 
 def test_a_typed_section_is_judged_not_changed() -> None:
     small = run(iec(motor={"rated_current_delta_a": 16}, supply={"cable_section_mm2": 1.5}))
-    assert device(small, "motor_conductor").selected["section_mm2"] == 1.5
+    assert device(small, "motor_conductor").selected.section_mm2 == 1.5
     assert codes(small)["cable_too_small"] == "stop"
     with pytest.raises(NoDeviceError, match=r"supply\.cable_section_mm2: 3 mm² is not a section"):
         cable(cable_section_mm2=3)
@@ -63,11 +63,9 @@ def test_voltage_drop_by_hand() -> None:
 def test_one_phase_uses_the_columns_of_two_loaded_conductors() -> None:
     result = run(single_phase())
     wire = device(result, "motor_conductor")
-    assert wire.selected["rated_current_a"] == 16.5
+    assert wire.selected.rated_current_a == 16.5
     assert next(i for i in result.line_up if i.key == wire.designation).symbol == "cable.2"
-    assert device(run(nec()), "motor_conductor").selected["size"] == "6 AWG", (
-        "North American practice has its own table"
-    )
+    assert device(run(nec()), "motor_conductor").selected.size == "6 AWG", "North American practice has its own table"
 
 
 @given(st.floats(-10, 60), st.integers(1, 20), st.sampled_from(["pvc", "xlpe"]))

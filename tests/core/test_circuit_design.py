@@ -31,9 +31,9 @@ FAN: dict[str, Any] = iec(
 def test_contactors_get_the_contacts_that_their_circuit_needs() -> None:
     d = run(FAN)
     line_contactor = device(d, "line_contactor").selected
-    assert (line_contactor["auxiliary_needed_no"], line_contactor["auxiliary_needed_nc"]) == (4, 1)
-    assert line_contactor["auxiliary_block"] == "3 make"  # one of each is built in
-    assert device(d, "delta_contactor").selected["auxiliary_block"] is None
+    assert (line_contactor.auxiliary_needed_no, line_contactor.auxiliary_needed_nc) == (4, 1)
+    assert line_contactor.auxiliary_block == "3 make"  # one of each is built in
+    assert device(d, "delta_contactor").selected.auxiliary_block is None
     sheet = circuit_sheet(parse(FAN), CATALOGUE)
     row = next(a for a in sheet.auxiliary if a.designation == "K1")
     assert (row.no, row.nc, row.has_no, row.has_nc, row.block) == (4, 1, 1, 1, "block with 3 make")

@@ -19,28 +19,28 @@ def test_star_delta_of_37_kw_by_hand() -> None:
     """K1, K2: RC-42 or the like, 180 VA in, 16 VA held; K3 RC-22 with 90 and 9.5 VA; timer 2.5 VA; by hand from the catalogue."""
     d = run(iec(starter={"type": "star_delta"}, control={**T1, "lamps": ["running"]}, **DELTA))
     k1, k3 = device(d, "line_contactor").selected, device(d, "star_contactor").selected
-    assert (k1["inrush_va"], k1["sealed_va"], k3["inrush_va"], k3["sealed_va"]) == (180, 16, 90, 9.5)
+    assert (k1.inrush_va, k1.sealed_va, k3.inrush_va, k3.sealed_va) == (180, 16, 90, 9.5)
     steady = 2.5 + 2
     worst = max(90 + steady, 9.5 + 180 + steady, 16 + 180 + steady)
     t1 = device(d, "control_transformer")
-    assert t1.required["short_time_va"] == pytest.approx(worst) == pytest.approx(200.5)
-    assert t1.required["continuous_va"] == pytest.approx(2 * 16 + steady)
-    assert t1.selected["type"] == "RV-250", "the next standard size"
+    assert t1.required.short_time_va == pytest.approx(worst) == pytest.approx(200.5)
+    assert t1.required.continuous_va == pytest.approx(2 * 16 + steady)
+    assert t1.selected.type == "RV-250", "the next standard size"
     steps = {x.name: x.reason for x in d.figures["control.worst_step_va"].candidates}
     assert steps == {"K3 pulls in": "94.5 VA", "K3 holds, K1 pulls in": "194 VA", "K1 holds, K2 pulls in": "200 VA"}
     f3 = device(d, "control_breaker")
-    assert f3.required["limit_a"] == 1.6, "the standard rating above 250 VA / 230 V = 1.09 A"
-    assert f3.selected["rated_current_a"] <= 1.6
+    assert f3.required.limit_a == 1.6, "the standard rating above 250 VA / 230 V = 1.09 A"
+    assert f3.selected.rated_current_a <= 1.6
 
 
 def test_line_and_star_together_ask_for_more_at_once() -> None:
     document = iec(starter={"type": "star_delta", "star_sequence": "together"}, control=T1, **DELTA)
-    assert device(run(document), "control_transformer").required["short_time_va"] == pytest.approx(180 + 90 + 2.5)
+    assert device(run(document), "control_transformer").required.short_time_va == pytest.approx(180 + 90 + 2.5)
 
 
 def test_beyond_the_largest_size_the_design_stands_and_says_what_is_missing() -> None:
     d = run(iec(motor={"rated_power_kw": 315, "rated_current_delta_a": 540}, protection={"device": "fuse_am"}, control={**T1, "lamps": ["running"]}, assumptions={"lamp_va": 60}))  # fmt: skip
-    assert device(d, "control_transformer").selected["type"] is None
+    assert device(d, "control_transformer").selected.type is None
     assert "is taken at the worst step" in next(f.message for f in d.findings if f.code == "part_not_in_catalogue")
 
 
@@ -48,7 +48,7 @@ def test_north_american_control_fuse_stays_below_167_pct_of_the_secondary() -> N
     d = run(nec(control=T1))
     t1, f3 = device(d, "control_transformer"), device(d, "control_breaker")
     assert f3.kind == "control_fuse"
-    assert f3.selected["rated_current_a"] <= max(1.67 * float(t1.selected["rated_va"] or 0) / 120, 1)
+    assert f3.selected.rated_current_a <= max(1.67 * float(t1.selected.rated_va or 0) / 120, 1)
 
 
 @pytest.mark.parametrize("method", sorted(METHODS))
@@ -64,8 +64,8 @@ def test_every_order_closes_every_contactor_of_its_method(method: str) -> None:
         return
     said = " ".join(x.name for x in d.figures["control.worst_step_va"].candidates)
     assert all(k.designation in said for k in contactors)
-    least = max(float(k.selected["inrush_va"] or 0) for k in contactors)
-    assert device(d, "control_transformer").required["short_time_va"] >= least
+    least = max(float(k.selected.inrush_va or 0) for k in contactors)
+    assert device(d, "control_transformer").required.short_time_va >= least
 
 
 @given(st.lists(st.sampled_from(["", "K1", "K2", "K1 K2", "K1 K2 K3", "K3"]), max_size=8))
@@ -107,4 +107,4 @@ def test_pull_in_over_a_long_line() -> None:
 def test_the_monitor_is_the_one_for_the_wires_and_the_voltage() -> None:
     for wires, volts, type in (("three_wire", 400, "RP-3"), ("four_wire", 400, "RP-4")):
         d = run(iec(control={"phase_monitor": wires}, supply={"line_voltage_v": volts}))
-        assert (device(d, "phase_monitor").selected["type"], device(d, "phase_monitor").designation) == (type, "F2")
+        assert (device(d, "phase_monitor").selected.type, device(d, "phase_monitor").designation) == (type, "F2")

@@ -29,8 +29,8 @@ def test_a_set_that_was_tested_is_told_with_type_current_and_voltage() -> None:
     d = run(iec())
     row = next(t for t in reference_catalogue().combinations if t.type == d.coordination.combination)
     assert d.coordination.proven
-    assert row.short_circuit_device == device(d, "short_circuit_device").selected["type"]
-    assert set(row.contactors) == {device(d, "line_contactor").selected["type"]}
+    assert row.short_circuit_device == device(d, "short_circuit_device").selected.type
+    assert set(row.contactors) == {device(d, "line_contactor").selected.type}
     assert (
         d.coordination.sentence
         == f"Tested, type {row.coordination_type}, up to {row.iq_ka:g} kA at 415 V ({row.type})."
@@ -80,7 +80,7 @@ def test_without_tested_sets_nothing_is_proven_and_nothing_made_up() -> None:
     cells = {**R.combinations[0].cells(), "type": "MY-1", "contactors": "RC-17", "short_circuit_device": "RU-gG40", "overload_relay": "RT-15"}  # fmt: skip
     mine = Catalogue.from_rows("Mine", {"tested_combinations": [cells]})
     found = design(parse(iec(protection=FUSE)), side_by_side([bare, mine]))
-    front, relay = (device(found, r).selected["type"] for r in ("short_circuit_device", "overload_relay"))
+    front, relay = (device(found, r).selected.type for r in ("short_circuit_device", "overload_relay"))
     cells |= {"short_circuit_device": str(front), "overload_relay": str(relay)}
     mine = Catalogue.from_rows("Mine", {"tested_combinations": [cells]})
     assert design(parse(iec(protection=FUSE)), side_by_side([bare, mine])).coordination.combination == "MY-1"

@@ -27,7 +27,7 @@ def test_gg_fuses_of_light_starts_are_the_usual_ones(kw: float, amps: float, fus
         "rated_speed_rpm": None,
     }
     d = run(iec(motor=motor, load={"start_time_s": None}, protection={"device": "fuse_gg"}))
-    assert device(d, "short_circuit_device").selected["rated_current_a"] == fuse
+    assert device(d, "short_circuit_device").selected.rated_current_a == fuse
 
 
 @pytest.mark.parametrize(
@@ -44,14 +44,14 @@ def test_gg_fuses_of_light_starts_are_the_usual_ones(kw: float, amps: float, fus
 def test_breakers_clear_the_first_peak(kind: str, rated: float, lower_edge: float) -> None:
     # The peak is 1.5 (IE3) × 7.2 × 14.4 A = 155.5 A.
     q1 = device(run(iec(protection={"device": kind})), "short_circuit_device")
-    assert q1.required["instantaneous_lower_edge_a"] == pytest.approx(155.52)
-    assert q1.selected["rated_current_a"] == rated
-    assert q1.selected["instantaneous_lower_edge_a"] == pytest.approx(lower_edge)
+    assert q1.required.instantaneous_lower_edge_a == pytest.approx(155.52)
+    assert q1.selected.rated_current_a == rated
+    assert q1.selected.instantaneous_lower_edge_a == pytest.approx(lower_edge)
 
 
 def test_a_dial_is_passed_over_for_the_inrush_and_it_is_said() -> None:
     d = run(iec(motor={"rated_current_delta_a": 14.9, "locked_rotor_current_ratio": 8.0}))
-    assert d.devices[0].selected["type"] == "RM-21"
+    assert d.devices[0].selected.type == "RM-21"
     assert codes(d)["next_dial_for_inrush"] == "info"
 
 
@@ -63,7 +63,7 @@ def test_a_miniature_breaker_in_a_warm_packed_row_carries_less() -> None:
         "load": {"start_time_s": 1},
     }
     d = run(iec(**parts, assumptions={"miniature_breakers_packed": True}, motor={"rated_current_delta_a": 14.6}))
-    assert d.devices[0].selected["rated_current_a"] == 25
+    assert d.devices[0].selected.rated_current_a == 25
     with pytest.raises(NoDeviceError, match="50 °C is the most"):
         run(iec(**{**parts, "surroundings": {"ambient_c": 55, "motor_ambient_c": 40}}))
 
@@ -89,14 +89,14 @@ def test_a_long_thin_motor_cable_is_stopped_when_the_fault_is_not_cleared_in_tim
 
 
 def test_contactor_by_current_duty_altitude_and_start() -> None:
-    assert device(run(iec()), "line_contactor").selected["type"] == "RC-17"
+    assert device(run(iec()), "line_contactor").selected.type == "RC-17"
     inching = device(run(iec(load={"duty": "ac4"})), "line_contactor")
-    assert (inching.selected["type"], inching.required["category"]) == ("RC-35", "AC-4")
+    assert (inching.selected.type, inching.required.category) == ("RC-35", "AC-4")
     high = device(run(iec(surroundings={"altitude_m": 3000}, motor={"rated_current_delta_a": 16.5})), "line_contactor")
-    assert high.selected["rated_current_a"] == pytest.approx(22 * 0.93)
+    assert high.selected.rated_current_a == pytest.approx(22 * 0.93)
     # 640·17² / 103.7² = 17.2 s: a start of 20 s asks for the next larger one, and the design says why.
     long = run(iec(load={"start_time_s": 20}, protection={"device": "magnetic_breaker"}))
-    assert device(long, "line_contactor").selected["type"] == "RC-22"
+    assert device(long, "line_contactor").selected.type == "RC-22"
     assert codes(long)["contactor_larger_for_start"] == "attention"
 
 
@@ -124,7 +124,7 @@ def test_coil_against_control_voltage(control: dict[str, object], severity: str 
 
 def test_overload_dial_of_both_schools() -> None:
     relay = {"device": "magnetic_breaker"}
-    assert device(run(iec(protection=relay)), "overload_relay").settings["dial_a"] == 14.4
+    assert device(run(iec(protection=relay)), "overload_relay").settings.dial_a == 14.4
     # 430.32 with a dial in motor amperes: SF 1.15 gives FLA, SF 1.0 115/120 of it; in trip amperes 125 %.
     for parts, dial in (
         ({}, 31.5),
@@ -139,7 +139,7 @@ def test_overload_dial_of_both_schools() -> None:
             31.5 * 1.30,
         ),
     ):
-        assert device(run(nec(**parts)), "overload_relay").settings["dial_a"] == pytest.approx(dial)
+        assert device(run(nec(**parts)), "overload_relay").settings.dial_a == pytest.approx(dial)
 
 
 def test_the_double_margin_is_caught_in_both_practices() -> None:
@@ -168,16 +168,14 @@ def test_a_thirteen_ampere_relay_at_its_maximum_on_three_kilowatts_is_stopped() 
 
 def test_a_capacitor_behind_the_relay_and_current_transformers_change_the_dial() -> None:
     behind = {"power_factor_capacitor_kvar": 1.5, "power_factor_capacitor_position": "after_relay"}
-    dial = device(run(iec(supply=behind, protection={"device": "fuse_gg"})), "overload_relay").settings["dial_a"]
+    dial = device(run(iec(supply=behind, protection={"device": "fuse_gg"})), "overload_relay").settings.dial_a
     ic = 1500 / (3**0.5 * 400)
     assert dial == pytest.approx(((14.4 * 0.83) ** 2 + (14.4 * (1 - 0.83**2) ** 0.5 - ic) ** 2) ** 0.5)
     before = {**behind, "power_factor_capacitor_position": "before_relay"}
-    assert (
-        device(run(iec(supply=before, protection={"device": "fuse_gg"})), "overload_relay").settings["dial_a"] == 14.4
-    )
+    assert device(run(iec(supply=before, protection={"device": "fuse_gg"})), "overload_relay").settings.dial_a == 14.4
     assert codes(run(iec(supply={**behind, "power_factor_capacitor_kvar": 5})))["self_excitation"] == "attention"
     through = run(iec(protection={"device": "fuse_gg", "current_transformer_ratio": 20}))
-    assert device(through, "overload_relay").settings["dial_a"] == pytest.approx(0.72)
+    assert device(through, "overload_relay").settings.dial_a == pytest.approx(0.72)
 
 
 @pytest.mark.parametrize("name", ["5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E"])
@@ -199,7 +197,7 @@ def test_trip_class_follows_the_start(seconds: float | None, name: str) -> None:
     relay = device(
         run(iec(load={"start_time_s": seconds}, protection={"device": "magnetic_breaker"})), "overload_relay"
     )
-    assert relay.settings["trip_class"] == name
+    assert relay.settings.trip_class == name
 
 
 def test_trip_class_against_stall_time() -> None:
@@ -224,16 +222,15 @@ def test_automatic_reset_with_a_maintained_contact_is_stopped() -> None:
 )
 def test_branch_devices_of_430_52(device_kind: str, rating: float, exception: float) -> None:
     assert (
-        device(run(nec(protection={"device": device_kind})), "short_circuit_device").selected["rated_current_a"]
-        == rating
+        device(run(nec(protection={"device": device_kind})), "short_circuit_device").selected.rated_current_a == rating
     )
     recorded = {"device": device_kind, "failed_start_recorded": True}
-    assert device(run(nec(protection=recorded)), "short_circuit_device").selected["rated_current_a"] == exception
+    assert device(run(nec(protection=recorded)), "short_circuit_device").selected.rated_current_a == exception
 
 
 def test_instantaneous_trip_has_hard_ceilings() -> None:
     q1 = device(run(nec(protection={"device": "instantaneous_trip_breaker"})), "short_circuit_device")
-    assert q1.settings["instantaneous_trip_a"] == pytest.approx(272)  # 800 % of 34 A
+    assert q1.settings.instantaneous_trip_a == pytest.approx(272)  # 800 % of 34 A
     own = [{"role": "short_circuit_device", "instantaneous_trip_a": 400, "reason": "it tripped"}]
     assert (
         codes(run(nec(protection={"device": "instantaneous_trip_breaker"}, overrides=own)))["instantaneous_above_limit"]
@@ -245,25 +242,25 @@ def test_instantaneous_trip_has_hard_ceilings() -> None:
 
 def test_nema_size_conductor_and_disconnect() -> None:
     d = run(nec())
-    assert device(d, "line_contactor").selected["size"] == "2"
-    assert device(run(nec(load={"duty": "ac4"})), "line_contactor").selected["size"] == "3", "one size up for jogging"
+    assert device(d, "line_contactor").selected.size == "2"
+    assert device(run(nec(load={"duty": "ac4"})), "line_contactor").selected.size == "3", "one size up for jogging"
     wire = device(d, "motor_conductor")
-    assert wire.required["current_a"] == pytest.approx(42.5)
-    assert wire.selected["size"] == "6 AWG", "60 °C column up to 1 AWG"
-    assert device(run(nec(motor={"nec_design_letter": "B"})), "motor_conductor").selected["size"] == "8 AWG"
+    assert wire.required.current_a == pytest.approx(42.5)
+    assert wire.selected.size == "6 AWG", "60 °C column up to 1 AWG"
+    assert device(run(nec(motor={"nec_design_letter": "B"})), "motor_conductor").selected.size == "8 AWG"
     assert d.figures["disconnect_a"].number == pytest.approx(39.1)
     # 28 A · 1.25 = 35 A: a 35 A conductor will do.
     ten = run(nec(motor={"rated_power_hp": 20, "rated_current_a": 25}))
-    assert device(ten, "motor_conductor").selected["size"] == "8 AWG"
+    assert device(ten, "motor_conductor").selected.size == "8 AWG"
 
 
 def test_an_override_is_judged_like_any_choice() -> None:
     own = [{"role": "line_contactor", "device_type": "RC-13", "reason": "the spare in the store"}]
     d = run(iec(overrides=own))
-    assert device(d, "line_contactor").selected["type"] == "RC-13"
+    assert device(d, "line_contactor").selected.type == "RC-13"
     assert codes(d)["contactor_too_small"] == "stop"
     larger = run(iec(overrides=[{**own[0], "device_type": "RC-28"}]))
-    assert device(larger, "line_contactor").selected["type"] == "RC-28"
+    assert device(larger, "line_contactor").selected.type == "RC-28"
     assert "contactor_too_small" not in codes(larger)
 
 

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from samples import codes, device, iec, nec, run
 from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.devices.settings import Settings
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import method_of, parse
 from volmek.core.methods import METHODS
@@ -45,16 +46,16 @@ PARTS = [
 def test_parts_and_currents(method: str, contactors: dict[str, float], dial: float | None, share: float) -> None:
     d = run(of(method))
     assert d.currents.starting_line_current_a == pytest.approx(share * 7.2 * 14.4)
-    found = {x.role: x.required["current_a"] for x in d.devices if x.kind == "contactor"}
+    found = {x.role: x.required.current_a for x in d.devices if x.kind == "contactor"}
     for role, amps in contactors.items():
         assert found[role] == pytest.approx(amps), role
     assert len(found) == len(METHODS[method_of(parse(of(method)))].layout(parse(of(method))).contactors)
     relays = [x for x in d.devices if x.kind == "overload_relay"]
     if dial is None:
         assert relays == [], "the motor breaker is the overload protection"
-        assert device(d, "short_circuit_device").settings["dial_a"] == 14.4
+        assert device(d, "short_circuit_device").settings.dial_a == 14.4
     else:
-        assert [x.settings["dial_a"] for x in relays] == pytest.approx([dial] * len(relays))
+        assert [x.settings.dial_a for x in relays] == pytest.approx([dial] * len(relays))
     assert not [f for f in d.findings if f.severity == "stop"]
     assert {m for m, *_ in PARTS} | {
         "two_speed",
@@ -67,8 +68,8 @@ def test_parts_and_currents(method: str, contactors: dict[str, float], dial: flo
 @pytest.mark.parametrize(("tap", "line", "star"), [(0.5, 0.25, 0.25), (0.65, 0.4225, 0.2275), (0.8, 0.64, 0.16)])
 def test_autotransformer_taps(tap: float, line: float, star: float) -> None:
     d = run(of("autotransformer", starter={"autotransformer_tap": tap}))
-    assert device(d, "transformer_contactor").required["current_a"] == pytest.approx(line * 14.4)
-    assert device(d, "star_contactor").required["current_a"] == pytest.approx(star * 14.4)
+    assert device(d, "transformer_contactor").required.current_a == pytest.approx(line * 14.4)
+    assert device(d, "star_contactor").required.current_a == pytest.approx(star * 14.4)
     assert d.currents.starting_line_current_a == pytest.approx(line * 103.68)
 
 
@@ -77,7 +78,7 @@ def test_the_place_of_the_relay_in_star_delta() -> None:
     winding = run(of("star_delta", protection=relay))
     line = run(of("star_delta", protection=relay, starter={"overload_position": "line"}))
     branch = run(of("star_delta", protection=relay, starter={"overload_position": "delta_branch"}))
-    assert [device(d, "overload_relay").settings["dial_a"] for d in (winding, line, branch)] == pytest.approx(
+    assert [device(d, "overload_relay").settings.dial_a for d in (winding, line, branch)] == pytest.approx(
         [8.314, 14.4, 8.314], abs=1e-3
     )
     # In star the relay in the winding sees 0.577 of the 7.2 times, the one in the line a third of them.
@@ -90,23 +91,22 @@ def test_the_place_of_the_relay_in_star_delta() -> None:
 def test_a_long_star_start_makes_the_star_contactor_as_large_as_the_delta_one() -> None:
     # 640·4.8² / (34.56²) = 12.3 s in star; beyond it takes 0.577, and so it does above six starts an hour.
     parts = {"protection": {"device": "fuse_am"}}
-    assert device(run(of("star_delta", load={"start_time_s": 12}, **parts)), "star_contactor").required[
-        "current_a"
-    ] == pytest.approx(4.8)
-    assert device(run(of("star_delta", load={"start_time_s": 13}, **parts)), "star_contactor").required[
-        "current_a"
-    ] == pytest.approx(8.314, abs=1e-3)
+    assert device(
+        run(of("star_delta", load={"start_time_s": 12}, **parts)), "star_contactor"
+    ).required.current_a == pytest.approx(4.8)
+    assert device(
+        run(of("star_delta", load={"start_time_s": 13}, **parts)), "star_contactor"
+    ).required.current_a == pytest.approx(8.314, abs=1e-3)
     often = run(of("star_delta", load={"start_time_s": 2, "starts_per_hour": 7}, **parts))
-    assert device(often, "star_contactor").required["current_a"] == pytest.approx(8.314, abs=1e-3)
+    assert device(often, "star_contactor").required.current_a == pytest.approx(8.314, abs=1e-3)
 
 
 def test_star_time_and_pause() -> None:
     timer = device(run(of("star_delta", load={"start_time_s": None})), "star_delta_timer")
-    assert timer.settings["star_time_s"] == pytest.approx(4 + 2 * sqrt(7.5))
-    assert device(run(of("star_delta", starter={"star_time_s": 6.5})), "star_delta_timer").settings == {
-        "star_time_s": 6.5,
-        "dwell_s": 0.05,
-    }
+    assert timer.settings.star_time_s == pytest.approx(4 + 2 * sqrt(7.5))
+    assert device(run(of("star_delta", starter={"star_time_s": 6.5})), "star_delta_timer").settings == Settings(
+        star_time_s=6.5, dwell_s=0.05
+    )
     assert not [x for x in run(of("star_delta_manual")).devices if x.role == "star_delta_timer"]
 
 
@@ -114,13 +114,13 @@ def test_a_star_delta_start_is_gentle_to_fuses_and_classes() -> None:
     direct = run(iec(load={"start_time_s": 6}, protection={"device": "fuse_gg"}))
     star = run(of("star_delta", load={"start_time_s": 6}, protection={"device": "fuse_gg"}))
     assert (
-        device(star, "short_circuit_device").selected["rated_current_a"]
+        device(star, "short_circuit_device").selected.rated_current_a
         == 32
-        < device(direct, "short_circuit_device").selected["rated_current_a"]
+        < device(direct, "short_circuit_device").selected.rated_current_a
     )
     assert (
-        device(star, "overload_relay").settings["trip_class"],
-        device(direct, "overload_relay").settings["trip_class"],
+        device(star, "overload_relay").settings.trip_class,
+        device(direct, "overload_relay").settings.trip_class,
     ) == ("10", "20E")
     assert star.figures["inrush_peak_a"].value == direct.figures["inrush_peak_a"].value, (
         "the magnetic trip is not reduced to a third"
@@ -190,11 +190,11 @@ def test_the_supply_dip_is_a_limit_too() -> None:
 def test_north_american_methods() -> None:
     """25 hp, 34 A: wye-delta leads 72 % (0.576·1.25), part winding 62.5 %; relays by the plate's 31.5 A."""
     star = run(nec(starter={"type": "star_delta"}))
-    assert device(star, "motor_conductor").required["current_a"] == pytest.approx(0.72 * 34)
-    assert device(star, "overload_relay").settings["dial_a"] == pytest.approx(31.5 / sqrt(3))
-    assert device(star, "line_contactor").required["current_a"] == pytest.approx(34 / sqrt(3))
+    assert device(star, "motor_conductor").required.current_a == pytest.approx(0.72 * 34)
+    assert device(star, "overload_relay").settings.dial_a == pytest.approx(31.5 / sqrt(3))
+    assert device(star, "line_contactor").required.current_a == pytest.approx(34 / sqrt(3))
     half = run(nec(starter={"type": "part_winding"}))
-    assert device(half, "motor_conductor").required["current_a"] == pytest.approx(0.625 * 34)
+    assert device(half, "motor_conductor").required.current_a == pytest.approx(0.625 * 34)
     assert [x.designation for x in half.devices if x.kind == "overload_relay"] == ["F1", "F4"]
     assert offered(nec())["manual"].fit == "no"
 
@@ -206,18 +206,18 @@ TWO = {"low_speed_current_a": 9.1, "low_speed_rpm": 965, "low_speed_power_kw": 4
 def test_two_speeds_have_a_contactor_and_a_relay_each(winding: str, contactors: int) -> None:
     d = run(of("two_speed", motor={**TWO, "speed_winding": winding}))
     found = {x.role: x for x in d.devices}
-    assert found["low_speed_contactor"].required["current_a"] == 9.1
-    assert found["high_speed_contactor"].required["current_a"] == 14.4
+    assert found["low_speed_contactor"].required.current_a == 9.1
+    assert found["high_speed_contactor"].required.current_a == 14.4
     assert ("high_speed_star_contactor" in found) == (contactors == 3)
-    assert contactors == 2 or found["high_speed_star_contactor"].required["current_a"] == pytest.approx(7.2)
-    assert (found["low_speed_overload_relay"].designation, found["low_speed_overload_relay"].settings["dial_a"]) == (
+    assert contactors == 2 or found["high_speed_star_contactor"].required.current_a == pytest.approx(7.2)
+    assert (found["low_speed_overload_relay"].designation, found["low_speed_overload_relay"].settings.dial_a) == (
         "F1",
         9.1,
     )
-    assert (found["overload_relay"].designation, found["overload_relay"].settings["dial_a"]) == ("F4", 14.4)
+    assert (found["overload_relay"].designation, found["overload_relay"].settings.dial_a) == ("F4", 14.4)
     # Both relays see the same multiple at their own start.
     assert d.figures["low_speed_overload_relay.start_multiple"].number == pytest.approx(7.2)
-    assert found["short_circuit_device"].required["current_a"] == 14.4, "the larger of the two"
+    assert found["short_circuit_device"].required.current_a == 14.4, "the larger of the two"
 
 
 def test_a_low_speed_dial_is_judged_by_its_own_current() -> None:
@@ -229,8 +229,8 @@ def test_a_slip_ring_motor_with_three_steps() -> None:
     motor = {"rotor_voltage_v": 260, "rotor_current_a": 18, "rated_speed_rpm": 1455}
     d = run(of("rotor_resistance", motor=motor))
     steps = [x for x in d.devices if x.role.startswith("rotor_contactor")]
-    assert [x.required["current_a"] for x in steps] == pytest.approx([0.58 * 18, 0.58 * 18, 18])
-    assert {x.required["category"] for x in d.devices if x.kind == "contactor"} == {"AC-2"}
+    assert [x.required.current_a for x in steps] == pytest.approx([0.58 * 18, 0.58 * 18, 18])
+    assert {x.required.category for x in d.devices if x.kind == "contactor"} == {"AC-2"}
     # U2/(√3·2·I2) = 4.17 Ω in all, s = 3 %: 0.25 Ω of the rotor's own; ratio ∛16.7 = 2.55 from step to step.
     ohms = [d.figures[f"rotor_resistor_{i}_ohm"].number for i in (1, 2, 3)]
     assert ohms == pytest.approx([3.920, 1.382, 0.389], abs=2e-3)
@@ -294,7 +294,7 @@ def test_no_method_draws_more_than_direct_on_line(method: str, power: float, rat
 def test_the_relations_of_winding_and_line_hold(power: float, tap: float) -> None:
     motor = {"rated_power_kw": power, "rated_current_delta_a": None, "power_factor": None, "rated_speed_rpm": None}
     star = {
-        x.role: x.required.get("current_a")
+        x.role: x.required.current_a
         for x in run(of("star_delta", motor=motor, protection={"device": "fuse_am"})).devices
     }
     assert star["line_contactor"] ** 2 * 3 == pytest.approx(star["short_circuit_device"] ** 2)
@@ -302,6 +302,6 @@ def test_the_relations_of_winding_and_line_hold(power: float, tap: float) -> Non
     auto = run(
         of("autotransformer", motor=motor, starter={"autotransformer_tap": tap}, protection={"device": "fuse_am"})
     )
-    parts = {x.role: x.required.get("current_a") for x in auto.devices}
+    parts = {x.role: x.required.current_a for x in auto.devices}
     # What the transformer draws and what flows through its star point make the motor's current at the tap.
     assert parts["transformer_contactor"] + parts["star_contactor"] == pytest.approx(tap * parts["run_contactor"])

@@ -52,7 +52,7 @@ def test_two_catalogues_side_by_side_give_the_smallest_that_fits_and_say_whose_i
     both = side_by_side([R, own()])
     d = made(both)
     k1 = device(d, "line_contactor")
-    assert k1.selected["type"] == "OWN-16"
+    assert k1.selected.type == "OWN-16"
     assert d.figures["line_contactor.rated_current_a"].source == "Own"
     assert d.figures[
         "overload_relay.range" if "overload_relay.range" in d.figures else "short_circuit_device.rated_current_a"
@@ -68,11 +68,11 @@ def test_a_device_that_is_gone_stays_with_the_design_that_uses_it() -> None:
     kept = in_use(made(both), both)
     assert [d.type for d in kept["contactors"]] == ["OWN-16"]
     later = made(R.keeping(kept, unchanged=True))
-    assert device(later, "line_contactor").selected["type"] == "OWN-16"
+    assert device(later, "line_contactor").selected.type == "OWN-16"
     assert codes(later)["device_kept"] == "attention"
     assert "no longer in the catalogue" in next(f.message for f in later.findings if f.code == "device_kept")
     edited = design(parse(iec(service="renamed")), R.keeping(kept, unchanged=False))
-    assert device(edited, "line_contactor").selected["type"] == "OWN-16", "nor does typing elsewhere lose it"
+    assert device(edited, "line_contactor").selected.type == "OWN-16", "nor does typing elsewhere lose it"
     larger = design(
         parse(iec(motor={"rated_power_kw": 15, "rated_current_delta_a": 28.5})), R.keeping(kept, unchanged=False)
     )
@@ -84,7 +84,7 @@ def test_a_device_whose_figures_changed_keeps_those_of_the_design() -> None:
     kept = in_use(made(before), before)
     after = side_by_side([R, own(ac3_400_a="14.5")])
     later = made(after.keeping(kept, unchanged=True))
-    assert device(later, "line_contactor").selected["rated_current_a"] == 16
+    assert device(later, "line_contactor").selected.rated_current_a == 16
     assert "other figures" in next(f.message for f in later.findings if f.code == "device_kept")
 
 
@@ -92,11 +92,11 @@ def test_a_design_that_is_only_looked_at_does_not_turn_to_a_device_that_came_lat
     kept = in_use(made(R), R)
     both = side_by_side([R, own()])
     looked_at = made(both.keeping(kept, unchanged=True))
-    assert device(looked_at, "line_contactor").selected["type"] == "RC-17"
+    assert device(looked_at, "line_contactor").selected.type == "RC-17"
     assert "device_kept" not in codes(looked_at)
     candidates = {x.name: x.reason for x in looked_at.figures["line_contactor.rated_current_a"].candidates}
     assert candidates["RC-17"] == "kept with this design; it fits"
-    assert device(made(both), "line_contactor").selected["type"] == "OWN-16", "a new design does"
+    assert device(made(both), "line_contactor").selected.type == "OWN-16", "a new design does"
 
 
 def test_what_is_odd_is_remarked_on_and_the_shipped_range_is_not_odd() -> None:
@@ -188,4 +188,4 @@ def test_a_coil_for_another_frequency_and_a_soft_starter_for_another_voltage_are
     ]
     found = codes(made(both, starter={"type": "soft_starter"}, overrides=chosen))
     assert found["coil_frequency"] == found["soft_starter_voltage"] == "stop"
-    assert device(made(both), "line_contactor").selected["type"] == "RC-17"
+    assert device(made(both), "line_contactor").selected.type == "RC-17"

@@ -162,8 +162,8 @@ def test_north_american_practice_takes_ten_per_cent_as_normal() -> None:
 def test_surroundings_and_unbalance_lower_the_permitted_current() -> None:
     d = run(iec(surroundings={"ambient_c": 45, "altitude_m": 2000}, supply={"measured_voltages_v": [392, 400, 408]}))
     assert d.currents.permitted_current_a == pytest.approx(14.4 * 0.95 * 0.94 * 0.95)
-    assert d.devices[0].settings["dial_a"] == pytest.approx(d.currents.permitted_current_a), "the dial follows it"
-    assert d.devices[1].required["current_a"] == 14.4, "the contactor is sized by In"
+    assert d.devices[0].settings.dial_a == pytest.approx(d.currents.permitted_current_a), "the dial follows it"
+    assert d.devices[1].required.current_a == 14.4, "the contactor is sized by In"
     assert codes(run(iec(supply={"measured_voltages_v": [360, 400, 420]})))["unbalance_too_high"] == "stop"
 
 

@@ -51,7 +51,7 @@ def test_more_power_never_gives_a_smaller_contactor(
         for p in (power, power * more)
     ]
     assume(all(pair))
-    small, large = (device(d, "line_contactor").selected["rated_current_a"] for d in pair)
+    small, large = (device(d, "line_contactor").selected.rated_current_a for d in pair)
     assert large >= small
 
 
@@ -64,19 +64,17 @@ def test_the_dial_is_inside_the_span_or_there_is_a_finding(
     assume(first is not None)
     role = "short_circuit_device" if kind == "motor_breaker" else "overload_relay"
     if own:
-        dial = device(first, role).settings["dial_a"] * own
+        dial = device(first, role).settings.dial_a * own
         document["overrides"] = [
-            {"role": role, "device_type": device(first, role).selected["type"], "dial_a": dial, "reason": "as it was"}
+            {"role": role, "device_type": device(first, role).selected.type, "dial_a": dial, "reason": "as it was"}
         ]
     d = tried(document)
     assume(d is not None)
     relay = device(d, role)
-    inside = (
-        relay.selected["range_min_a"] * 0.999999 <= relay.settings["dial_a"] <= relay.selected["range_max_a"] * 1.000001
-    )
+    inside = relay.selected.range_min_a * 0.999999 <= relay.settings.dial_a <= relay.selected.range_max_a * 1.000001
     assert inside or codes(d)["dial_outside_range"] == "stop"
-    assert relay.settings["dial_a"] <= relay.required.get(
-        "dial_a", relay.required["current_a"]
+    assert relay.settings.dial_a <= (
+        relay.required.dial_a or relay.required.current_a
     ) * 1.15 or "double_margin" in codes(d)
 
 
@@ -87,14 +85,14 @@ def test_the_lower_trip_edge_clears_the_inrush_or_there_is_a_finding(
     document = iec(motor=motor(power, ratio), protection={"device": kind})
     first = tried(document)
     assume(first is not None)
-    setting = device(first, "short_circuit_device").settings.get("instantaneous_trip_a")
+    setting = device(first, "short_circuit_device").settings.instantaneous_trip_a
     if turned_down and kind == "moulded_case_breaker":
         document["overrides"] = [
             {"role": "short_circuit_device", "instantaneous_trip_a": setting * turned_down, "reason": "one third"}
         ]
     d = run(document)
     q1 = device(d, "short_circuit_device")
-    clears = q1.selected["instantaneous_lower_edge_a"] >= q1.required["instantaneous_lower_edge_a"] * 0.999999
+    clears = q1.selected.instantaneous_lower_edge_a >= q1.required.instantaneous_lower_edge_a * 0.999999
     assert clears or codes(d)["instantaneous_below_inrush"] == "stop" or codes(d)["setting_outside_range"] == "stop"
 
 
@@ -107,8 +105,8 @@ def test_a_trip_class_that_is_passed_without_finding_lets_the_start_pass(
     d = tried(iec(motor=motor(power, ratio), load={"start_time_s": start}, protection={"device": "fuse_am"}))
     assume(d is not None)
     relay = device(d, "overload_relay")
-    x = d.currents.locked_rotor_current_a / relay.settings["dial_a"]
-    sure = trip_class_edges(relay.settings["trip_class"]).fast.trip_time_s(x) > start
+    x = d.currents.locked_rotor_current_a / relay.settings.dial_a
+    sure = trip_class_edges(relay.settings.trip_class).fast.trip_time_s(x) > start
     assert sure or {"trip_class_likely", "trip_class_too_fast"} & set(codes(d))
 
 

@@ -92,8 +92,8 @@ def test_limits_come_from_the_design() -> None:
     assert BY_ID["load.L1"].attention_above == pytest.approx(DESIGN.currents.permitted_current_a)
     relay = next(d for d in DESIGN.devices if d.role == "overload_relay")
     left = BY_ID["setting.F1.dial_a.left"]
-    assert judge(left, float(relay.settings["dial_a"] or 0)).severity == "fine"
-    assert judge(left, 1.2 * float(relay.settings["dial_a"] or 0)).severity == "stop"
+    assert judge(left, float(relay.settings.dial_a or 0)).severity == "fine"
+    assert judge(left, 1.2 * float(relay.settings.dial_a or 0)).severity == "stop"
     # 0.0185 · 40 / 6 = 0.123 Ω, and 20 % and 0.1 Ω for joints
     assert BY_ID["earth.motor"].attention_above == pytest.approx(1.2 * 0.0185 * 40 / 6 + 0.1)
     assert judge(BY_ID["start.star_time"], 1.3 * (DESIGN.start.star_time_s or 0)).severity == "attention"

@@ -138,9 +138,9 @@ def test_the_kiln_fan_of_the_method() -> None:
     assert d.start.changeover_current_a == pytest.approx(188, abs=2)
     assert d.start.run_up_time_s == pytest.approx(21.64, abs=0.1)
     assert d.start.stalls is False and d.start.start_time_source == "run-up"
-    assert device(d, "star_delta_timer").settings["star_time_s"] == 21.5
+    assert device(d, "star_delta_timer").settings.star_time_s == 21.5
     assert codes(d)["star_contactor_as_delta"] == "attention", "so long in star is too much for a third"
-    assert device(d, "overload_relay").settings["trip_class"] not in ("10", "10A", "5")
+    assert device(d, "overload_relay").settings.trip_class not in ("10", "10A", "5")
 
 
 def test_a_measured_run_up_gives_the_inertia_back() -> None:
@@ -281,7 +281,7 @@ def test_the_low_speed_of_two_has_a_start_of_its_own() -> None:
     assert s.low.then_high.run_up_time_s and s.low.then_high.run_up_time_s < s.method.run_up_time_s
     assert s.low.then_high.speed_pct[0] == pytest.approx(100 * 980 / 1500, abs=1)
     # The low speed's relay stands its own short start, and so may be quicker.
-    of = {x.designation: x.settings["trip_class"] for x in run(d).devices if "trip_class" in x.settings}
+    of = {x.designation: x.settings.trip_class for x in run(d).devices if x.settings.trip_class is not None}
     order = ("5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E")
     assert order.index(str(of["F1"])) <= order.index(str(of["F4"]))
     d["motor"]["low_speed_rpm"] = None
@@ -304,14 +304,12 @@ def test_the_curve_over_a_soft_starters_limit_holds_the_start_in_use() -> None:
 def test_monitor_settings_are_typed_over_and_judged() -> None:
     d = iec(**FAN, control={"phase_monitor": "three_wire"})
     proposed = device(run(d), "phase_monitor").settings
-    assert (proposed["undervoltage_pct"], proposed["loss_delay_s"], proposed["sequence"]) == (90, 0.2, True)
+    assert (proposed.undervoltage_pct, proposed.loss_delay_s, proposed.sequence) == (90, 0.2, True)
     assert not {"monitor_setting", "monitor_range"} & set(codes(run(d)))
     typed = run(
         {**d, "monitor": {"asymmetry_pct": 6, "asymmetry_measure": "spread", "loss_delay_s": 0.5, "sequence": False}}
     )
-    assert (
-        device(typed, "phase_monitor").settings["asymmetry_pct"] == 6 and codes(typed)["monitor_setting"] == "attention"
-    )
+    assert device(typed, "phase_monitor").settings.asymmetry_pct == 6 and codes(typed)["monitor_setting"] == "attention"
     sheet = phase_failure_sheet(parse({**d, "monitor": {"voltage_delay_s": 1}}), reference_catalogue())
     assert {s.name: s.value for s in sheet.settings}["delay for voltage"] == 1
     with pytest.raises(ProblemError):

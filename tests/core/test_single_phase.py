@@ -40,8 +40,8 @@ def test_it_stands_between_line_and_neutral_of_a_three_phase_board() -> None:
 
 def test_devices_and_the_loop() -> None:
     d = run(single_phase())
-    assert device(d, "line_contactor").required["current_a"] == 7.2
-    assert device(d, "overload_relay").settings["dial_a"] == 7.2
+    assert device(d, "line_contactor").required.current_a == 7.2
+    assert device(d, "overload_relay").settings.dial_a == 7.2
     assert codes(d)["single_phase_loop"] == "info"
     assert d.links == "links.loop"
     assert [i.symbol for i in d.line_up][:: len(d.line_up) - 1] == ["supply.1", "motor.1"]
@@ -138,11 +138,11 @@ def test_north_american_single_phase() -> None:
     }
     d = run(nec(motor=motor, supply={"line_voltage_v": 120}, starter={"type": "single_phase_direct"}))
     assert d.currents.table_current_a == 16
-    assert device(d, "short_circuit_device").selected["rated_current_a"] == 40
-    assert device(d, "motor_conductor").required["current_a"] == 20
-    assert device(d, "line_contactor").selected["size"] == "0"
+    assert device(d, "short_circuit_device").selected.rated_current_a == 40
+    assert device(d, "motor_conductor").required.current_a == 20
+    assert device(d, "line_contactor").selected.size == "0"
     assert d.currents.locked_rotor_current_a == pytest.approx(8.99 * 1000 / 115)
-    assert device(d, "overload_relay").settings["dial_a"] == 13.4
+    assert device(d, "overload_relay").settings.dial_a == 13.4
     with pytest.raises(ProblemError):
         motor_current_nec_a(1, 460, phases=1)
 

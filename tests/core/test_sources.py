@@ -49,7 +49,7 @@ def test_a_supply_of_its_own_has_its_own_rails_colour_and_loss() -> None:
     assert coil(it, start + "lose L1; wait 0.05")[-1] and not coil(it, start + "lose C")[-1]
     found = run(iec(control=OUTSIDE, protection=FUSED))
     assert codes(found)["control_live_with_main_off"] == "attention"
-    assert device(found, "control_breaker").selected["poles"] == 2
+    assert device(found, "control_breaker").selected.poles == 2
 
 
 @pytest.mark.parametrize("tap", ["behind_main", "before_main"])

@@ -100,11 +100,11 @@ def test_soft_starter_of_15_kw_by_hand() -> None:
     """28.5 A, limit 3.5: 99.75 A; RS-34 stands 4 × 34 A for 15 s = 277 440 A²s, the ramp 99.75² × 10 s = 99 500."""
     d = run(iec(motor={"rated_power_kw": 15, "rated_current_delta_a": 28.5}, starter={"type": "soft_starter"}, load={"start_time_s": 10}))  # fmt: skip
     g1 = device(d, "soft_starter")
-    assert g1.settings["current_limit_a"] == pytest.approx(99.75)
-    assert (g1.designation, g1.selected["type"], g1.selected["semiconductor_fuse"]) == ("G1", "RS-34", "RUS-80")
+    assert g1.settings.current_limit_a == pytest.approx(99.75)
+    assert (g1.designation, g1.selected.type, g1.selected.semiconductor_fuse) == ("G1", "RS-34", "RUS-80")
     assert starting_heat(99.75 / 34, 10) < starting_heat(4, 15)
     longer = run(iec(motor={"rated_power_kw": 15, "rated_current_delta_a": 28.5}, starter={"type": "soft_starter"}, load={"start_time_s": 30}, protection={"device": "fuse_am"}))  # fmt: skip
-    assert device(longer, "soft_starter").selected["type"] == "RS-43", "30 s of it ask for the next"
+    assert device(longer, "soft_starter").selected.type == "RS-43", "30 s of it ask for the next"
 
 
 def test_soft_starters_of_the_range_save_their_thyristors() -> None:
@@ -125,12 +125,12 @@ def test_electronic_relay_functions_by_hand() -> None:
         )
     )
     f1 = device(d, "overload_relay").settings
-    assert f1["stall_a"] == pytest.approx(2.5 * 14.4)
-    assert f1["earth_fault_a"] == pytest.approx(0.3 * 14.4)
+    assert f1.stall_a == pytest.approx(2.5 * 14.4)
+    assert f1.earth_fault_a == pytest.approx(0.3 * 14.4)
     sin_phi = sqrt(1 - 0.83**2)
     i0 = max(0.2, sin_phi - 0.83 * (2.8 - sqrt(2.8**2 - 1)))
     duty = sqrt(i0**2 + 0.36 * (1 - i0**2))
-    assert f1["underload_a"] == pytest.approx((i0 + duty) / 2 * 14.4, rel=1e-3)
+    assert f1.underload_a == pytest.approx((i0 + duty) / 2 * 14.4, rel=1e-3)
     in_star_delta = run(
         iec(
             protection={"device": "fuse_gg"},
@@ -138,7 +138,7 @@ def test_electronic_relay_functions_by_hand() -> None:
             overrides=[{**own[0], "device_type": "RE-24"}],
         )
     )
-    assert device(in_star_delta, "overload_relay").settings["stall_a"] == pytest.approx(2.5 * 14.4 / sqrt(3))
+    assert device(in_star_delta, "overload_relay").settings.stall_a == pytest.approx(2.5 * 14.4 / sqrt(3))
 
 
 @given(st.floats(0, 1.5), st.floats(0.2, 0.7))
@@ -177,7 +177,7 @@ def test_a_reclosing_peak_above_the_first_one_is_what_the_breaker_must_not_see()
     peak = d.figures["reclosing_peak_a"].number
     assert peak > d.figures["inrush_peak_a"].number
     q1 = device(d, "short_circuit_device")
-    assert 0.8 * float(q1.settings["instantaneous_trip_a"] or 0) == pytest.approx(peak, rel=1e-6)
+    assert 0.8 * float(q1.settings.instantaneous_trip_a or 0) == pytest.approx(peak, rel=1e-6)
     late = run(
         iec(motor=LARGE, load=EARLY, starter={"type": "star_delta"}, protection={"device": "moulded_case_breaker"})
     )

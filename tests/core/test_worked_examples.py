@@ -74,12 +74,12 @@ PLATES: dict[str, dict[str, Any]] = {
 )  # fmt: skip
 def test_iec_starters(plate: str, kind: str, front: str, contactor: str, relay: str | None, trip_class: str) -> None:
     d = run(iec(motor=PLATES[plate], load={"start_time_s": 1}, protection={"device": kind}))
-    assert device(d, "short_circuit_device").selected["type"] == front
-    assert device(d, "line_contactor").selected["type"] == contactor
+    assert device(d, "short_circuit_device").selected.type == front
+    assert device(d, "line_contactor").selected.type == contactor
     with_dial = device(d, "overload_relay" if relay else "short_circuit_device")
-    assert relay is None or with_dial.selected["type"] == relay
-    assert with_dial.settings["dial_a"] == PLATES[plate]["rated_current_delta_a"]
-    assert with_dial.settings["trip_class"] == trip_class
+    assert relay is None or with_dial.selected.type == relay
+    assert with_dial.settings.dial_a == PLATES[plate]["rated_current_delta_a"]
+    assert with_dial.settings.trip_class == trip_class
     assert not [f for f in d.findings if f.severity == "stop"], d.findings
 
 
@@ -106,12 +106,12 @@ def test_north_american_starters(
     d = run(nec(motor=motor, supply=supply))
     assert d.currents.table_current_a == table_a
     assert d.currents.design_current_a == plate_a, "the plate sets the overload"
-    assert device(d, "short_circuit_device").selected["rated_current_a"] == breaker
-    assert device(d, "line_contactor").selected["size"] == size
-    assert device(d, "motor_conductor").selected["size"] == wire
-    assert device(d, "overload_relay").settings["dial_a"] == plate_a, "service factor 1.15: FLA on the dial"
+    assert device(d, "short_circuit_device").selected.rated_current_a == breaker
+    assert device(d, "line_contactor").selected.size == size
+    assert device(d, "motor_conductor").selected.size == wire
+    assert device(d, "overload_relay").settings.dial_a == plate_a, "service factor 1.15: FLA on the dial"
     fused = run(nec(motor=motor, supply=supply, protection={"device": "time_delay_fuse"}))
-    assert device(fused, "short_circuit_device").selected["rated_current_a"] == fuse
+    assert device(fused, "short_circuit_device").selected.rated_current_a == fuse
 
 
 def test_the_same_motor_under_both_practices() -> None:
@@ -137,10 +137,10 @@ def test_the_same_motor_under_both_practices() -> None:
             "control": {"voltage_v": 120},
         }
     )
-    assert device(european, "line_contactor").required["current_a"] == 12.5
-    assert device(american, "line_contactor").required["current_a"] == 14
-    assert device(european, "overload_relay").settings["dial_a"] == 12.5
-    assert device(american, "overload_relay").settings["dial_a"] == pytest.approx(12.5 * 1.15 / 1.20), (
+    assert device(european, "line_contactor").required.current_a == 12.5
+    assert device(american, "line_contactor").required.current_a == 14
+    assert device(european, "overload_relay").settings.dial_a == 12.5
+    assert device(american, "overload_relay").settings.dial_a == pytest.approx(12.5 * 1.15 / 1.20), (
         "no service factor: 115 %"
     )
     assert american.figures["sizing_current_a"].value == 14

@@ -40,44 +40,39 @@ class LineUpItem:
 
 def _rating(d: Device) -> str:
     s = d.selected
-    if d.kind == "overload_relay" or d.kind == "motor_breaker":
-        return f"{s['type']} · {s['range_min_a']:g}–{s['range_max_a']:g} A"
-    if d.kind == "motor_conductor":
-        return str(s["type"])
-    if d.kind in ("timer", "phase_monitor"):
-        return str(s["type"] or "none in the catalogue")
-    if d.kind in ("control_transformer", "power_unit"):
-        size = s["rated_va"]
-        return f"{s['type']} · {size:g} VA" if s["type"] else "none in the catalogue"
-    if d.kind in IN_POWER:
-        size = d.required.get("capacitance_uf")
-        return f"{as_read(size)} µF" if isinstance(size, float) else "not in the catalogue"
-    rated = s["rated_current_a"]
-    if not isinstance(rated, float):
+    if s.type is None and d.kind not in IN_POWER:
         return "none in the catalogue"
-    return f"{s['type']} · {as_read(rated)} A"
+    if d.kind in ("overload_relay", "motor_breaker"):
+        return f"{s.type} · {s.range_min_a:g}–{s.range_max_a:g} A"
+    if d.kind in ("motor_conductor", "timer", "phase_monitor"):
+        return str(s.type)
+    if d.kind in ("control_transformer", "power_unit"):
+        return f"{s.type} · {s.rated_va:g} VA"
+    if d.kind in IN_POWER:
+        size = d.required.capacitance_uf
+        return f"{as_read(size)} µF" if size is not None else "not in the catalogue"
+    return f"{s.type} · {as_read(s.rated_current_a)} A" if s.rated_current_a is not None else "none in the catalogue"
 
 
 def _setting(d: Device) -> str:
-    dial, trip = d.settings.get("dial_a"), d.settings.get("instantaneous_trip_a")
+    x = d.settings
     parts = []
-    if isinstance(dial, float) and (d.kind in ("overload_relay", "motor_breaker")):
-        parts.append(f"dial {as_read(dial)} A")
-    if trip_class := d.settings.get("trip_class"):
-        parts.append(f"class {trip_class}")
-    if isinstance(trip, float) and d.kind in ("moulded_case_breaker", "instantaneous_trip_breaker"):
-        parts.append(f"trip {as_read(trip)} A")
-    star, dwell = d.settings.get("star_time_s"), d.settings.get("dwell_s")
-    if isinstance(star, float) and isinstance(dwell, float):
-        parts.append(f"star {as_read(star)} s · {1000 * dwell:g} ms")
-    if d.kind == "phase_monitor" and isinstance(d.settings.get("asymmetry_pct"), float):
-        parts.append(f"asymmetry {as_read(float(d.settings['asymmetry_pct'] or 0))} %")
-    if d.kind == "soft_starter":
-        parts.append(f"limit {as_read(float(d.settings['current_limit_a'] or 0))} A")
-    if d.kind in ("control_transformer", "power_unit"):
-        parts.append(f"{float(d.selected['primary_v'] or 0):.0f}/{d.selected['secondary_v']:g} V")
-    if d.kind == "contactor" and d.selected.get("coil"):
-        parts.append(f"coil {d.selected['coil']}")
+    if x.dial_a is not None and d.kind in ("overload_relay", "motor_breaker"):
+        parts.append(f"dial {as_read(x.dial_a)} A")
+    if x.trip_class:
+        parts.append(f"class {x.trip_class}")
+    if x.instantaneous_trip_a is not None and d.kind in ("moulded_case_breaker", "instantaneous_trip_breaker"):
+        parts.append(f"trip {as_read(x.instantaneous_trip_a)} A")
+    if x.star_time_s is not None and x.dwell_s is not None:
+        parts.append(f"star {as_read(x.star_time_s)} s · {1000 * x.dwell_s:g} ms")
+    if x.asymmetry_pct is not None:
+        parts.append(f"asymmetry {as_read(x.asymmetry_pct)} %")
+    if x.current_limit_a is not None:
+        parts.append(f"limit {as_read(x.current_limit_a)} A")
+    if d.selected.primary_v is not None:
+        parts.append(f"{d.selected.primary_v:.0f}/{d.selected.secondary_v:g} V")
+    if d.selected.coil:
+        parts.append(f"coil {d.selected.coil}")
     return " · ".join(parts)
 
 
@@ -145,7 +140,7 @@ def line_up(
             verdict(d.designation),
             "devices",
             d.figures[0],
-            symbol_of(d.kind, document.practice, branch=d.branch, conductors=d.selected.get("conductors", 3)),
+            symbol_of(d.kind, document.practice, branch=d.branch, conductors=d.selected.conductors or 3),
         )
         for d in devices
     ]

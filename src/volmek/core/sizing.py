@@ -1,7 +1,7 @@
 """The one entry of the core: a starter document in, the sized starter out."""
 
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, TypeVar
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.catalogue.device_types import Device as CatalogueDevice
@@ -13,6 +13,7 @@ from volmek.core.context import Context
 from volmek.core.coordination.coordination import Coordination
 from volmek.core.devices.circuit_parts import circuit_parts
 from volmek.core.devices.device import Device, override_marks, unused
+from volmek.core.devices.settings import Settings, known
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import StarterDocument, method_of
 from volmek.core.installation.control import control_source
@@ -27,6 +28,8 @@ from volmek.core.results.findings import ORDER, Finding, Severity
 from volmek.core.standards.cautions import SETTINGS
 from volmek.core.start.start import Start
 from volmek.core.warnings_of import add_findings
+
+T = TypeVar("T")
 
 #: Roles whose device or setting a user may choose against the computed one.
 OVERRIDABLE = tuple(
@@ -207,9 +210,9 @@ class Design:
             "designation": d.designation,
             "role": d.role,
             "kind": d.kind,
-            "required": _known(d.required),
-            "selected": _known(d.selected),
-            "settings": _known(d.settings),
+            "required": known(d.required),
+            "selected": known(d.selected),
+            "settings": known(d.settings),
             "verdict": self.verdict(d.designation) or "fine",
         }
         if d.override_reason:
@@ -229,7 +232,7 @@ def in_use(d: Design, catalogue: Catalogue) -> dict[str, list[CatalogueDevice]]:
     catalogue : the one that it was computed with
     """
     rows: dict[str, list[CatalogueDevice]] = {}
-    for type in dict.fromkeys(str(device.selected.get("type")) for device in d.devices):
+    for type in dict.fromkeys(device.selected.type for device in d.devices if device.selected.type):
         if type in catalogue.by_type:
             table, row = catalogue.by_type[type]
             rows.setdefault(table, []).append(row)
@@ -297,7 +300,7 @@ def size(document: StarterDocument, catalogue: Catalogue) -> Sized:
     >>> from volmek.core.document.model import parse
     >>> s = size(parse({"tag": "A", "motor": {"rated_power_kw": 7.5, "rated_voltage_delta_v": 400,
     ...     "rated_current_delta_a": 14.4}, "supply": {"line_voltage_v": 400}}), reference_catalogue())
-    >>> s.design.devices[0].settings["dial_a"]
+    >>> s.design.devices[0].settings.dial_a
     14.4
     """
     method = METHODS[method_of(document)]
@@ -369,33 +372,24 @@ def fitted_of(document: StarterDocument, built: Built | None) -> Fitted:
 def monitor_of(document: StarterDocument, built: Built | None) -> MonitorSet:
     """Settings of the phase monitor: those of the sized device, so that simulation, setting sheet and record hold the same."""
     device = next((d for d in built.devices if d.kind == "phase_monitor"), None) if built else None
+    s = device.settings if device else Settings()
     usual, typed = MonitorSet(), document.monitor
-    settings = device.settings if device else {}
-    leaves = device.selected.get("lost_leaves_pct") if device else None
-
-    def number(name: str, default: float | None) -> float | None:
-        value = settings.get(name, getattr(typed, name))
-        return float(value) if isinstance(value, float | int) and not isinstance(value, bool) else default
-
-    def flag(name: str, default: bool) -> bool:
-        value = settings.get(name, getattr(typed, name))
-        return value if isinstance(value, bool) else default
-
     return MonitorSet(
-        undervoltage_pct=number("undervoltage_pct", usual.undervoltage_pct) or usual.undervoltage_pct,
-        overvoltage_pct=number("overvoltage_pct", usual.overvoltage_pct) or usual.overvoltage_pct,
-        asymmetry_pct=number("asymmetry_pct", None),
-        sequence=flag("sequence", usual.sequence),
-        neutral=flag("neutral", usual.neutral),
-        loss_delay_s=_or(number("loss_delay_s", None), usual.loss_delay_s),
-        voltage_delay_s=_or(number("voltage_delay_s", None), usual.voltage_delay_s),
-        on_delay_s=_or(number("on_delay_s", None), usual.on_delay_s),
-        lost_leaves_pct=leaves if isinstance(leaves, float | int) else None,
+        _first(s.undervoltage_pct, typed.undervoltage_pct, usual.undervoltage_pct),
+        _first(s.overvoltage_pct, typed.overvoltage_pct, usual.overvoltage_pct),
+        typed.asymmetry_pct if s.asymmetry_pct is None else s.asymmetry_pct,
+        _first(s.sequence, typed.sequence, usual.sequence),
+        _first(s.neutral, typed.neutral, usual.neutral),
+        _first(s.loss_delay_s, typed.loss_delay_s, usual.loss_delay_s),
+        _first(s.voltage_delay_s, typed.voltage_delay_s, usual.voltage_delay_s),
+        _first(s.on_delay_s, typed.on_delay_s, usual.on_delay_s),
+        device.selected.lost_leaves_pct if device else None,
     )
 
 
-def _or(value: float | None, default: float) -> float:
-    return default if value is None else value
+def _first(told: T | None, typed: T | None, usual: T) -> T:
+    """What the device is set to, else what is typed, else the usual."""
+    return next((x for x in (told, typed) if x is not None), usual)
 
 
 def times_of(document: StarterDocument, built: Built | None) -> dict[str, float]:
@@ -406,18 +400,17 @@ def times_of(document: StarterDocument, built: Built | None) -> dict[str, float]
         times |= {f"KT{i}": change.time_s for i, change in enumerate(start.changes, start=1)}
     elif s.type.startswith("star_delta") and built:
         star = next((d for d in built.devices if d.role == "star_delta_timer"), None)
-        value = star.settings.get("star_time_s") if star else None
-        if isinstance(value, float | int):
-            times["KT1"] = float(value)
+        if star and star.settings.star_time_s is not None:
+            times["KT1"] = star.settings.star_time_s
     for i, typed in enumerate(
         (s.star_time_s or s.first_stage_time_s, s.second_stage_time_s, s.third_stage_time_s), start=1
     ):
         if typed is not None:
             times[f"KT{i}"] = typed
     timer = next((d for d in built.devices if d.role == "star_delta_timer"), None) if built else None
-    pause = timer.selected.get("dwell_s") if timer else s.dwell_s
-    if isinstance(pause, float | int):
-        times["pause"] = float(pause)
+    pause = timer.selected.dwell_s if timer else s.dwell_s
+    if pause is not None:
+        times["pause"] = pause
     if start and start.result and not start.result.stalls:
         times["G1"] = start.result.run_up_time_s
     if document.control.rest_time_s:
@@ -448,7 +441,7 @@ def _check_overrides(c: Context, devices: list[Device]) -> None:
                 (o.trip_class, overload, "choice of trip class"),
                 (
                     o.instantaneous_trip_a,
-                    "instantaneous_trip_a" in device.settings and not fixed_trip,
+                    device.settings.instantaneous_trip_a is not None and not fixed_trip,
                     "adjustable magnetic trip",
                 ),
             ):

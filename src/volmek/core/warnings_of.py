@@ -2,7 +2,7 @@
 
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.context import Context
-from volmek.core.devices.dial import dial_line_current_a
+from volmek.core.devices.dial import protecting, sees_a_lost_line
 from volmek.core.methods.build import Built
 from volmek.core.phase_loss.open_phase import burns_unseen
 from volmek.core.physics.motor_model import MotorModel
@@ -39,15 +39,14 @@ def add_findings(c: Context, plate: Plate, built: Built, circuit: Circuit | None
 
 def _phase_loss(c: Context, plate: Plate, built: Built) -> None:
     """A lost phase that burns the motor at its own load while the overload protection need not trip."""
-    torque, relay = c.document.load.torque_pct, next((d for d in built.devices if d.settings.get("trip_class")), None)
+    torque, relay = c.document.load.torque_pct, protecting(built.devices)
     if torque is None or relay is None or plate.phases == 1 or c.document.control.phase_monitor not in (None, "none"):
         return
     motor = motor_of(Context(c.document, c.catalogue), plate)
     if not isinstance(motor, MotorModel):
         return
-    row = c.catalogue.by_type.get(str(relay.selected["type"]))
-    sensitive = bool(getattr(row[1], "phase_loss_sensitive", True)) if row else False
-    dial = dial_line_current_a(relay.role, c.working.figures) / plate.design.number
+    sensitive = sees_a_lost_line(relay)
+    dial = (relay.dial_line_a or 0) / plate.design.number
     if burns_unseen(motor, torque / 100, delta=plate.connection == "delta", dial_ratio=dial, sensitive=sensitive):
         c.find(
             "attention", "phase_loss_unseen", f"With one line lost at {torque:g} % load the worst winding carries more than its rated current, and "

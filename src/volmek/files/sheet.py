@@ -81,48 +81,50 @@ def _fonts(paged: bool) -> list[tuple[str, int, str]]:
 
 def settings_as_read(device: Device) -> list[tuple[str, str]]:
     """What is to be set on a device, in words and as a dial can be read."""
-    return [(s.label, f"{s.text} {s.unit}".strip()) for s in settings_of(device)]
+    return [(s.label, f"{s.text} {s.unit}".strip()) for s in settings_of(device.settings)]
 
 
 def needs_of(device: Device) -> str:
-    """What is needed of a device, in one line."""
+    """What is needed of a device, in one line.
+
+    Examples
+    --------
+    >>> needs_of(Device("K1", "line_contactor", "contactor", "", Required(current_a=14.4, category="AC-3"), Selected()))
+    '14.4 A AC-3'
+    """
     r = device.required
-    parts = []
-    if isinstance(r.get("current_a"), float | int):
-        parts.append(f"{as_read(float(r['current_a'] or 0))} A{' ' + str(r['category']) if r.get('category') else ''}")
-    for key, label in (
-        ("instantaneous_lower_edge_a", "holds {} A peak"),
-        ("breaking_capacity_ka", "breaks {} kA"),
-        ("short_time_va", "{} VA for a moment"),
-        ("continuous_va", "{} VA for long"),
-    ):
-        value = r.get(key)
-        if isinstance(value, float | int):
-            parts.append(label.format(as_read(float(value))))
+    parts = [f"{as_read(r.current_a)} A{' ' + r.category if r.category else ''}"] if r.current_a is not None else []
+    parts += _said(
+        ("holds {} A peak", r.instantaneous_lower_edge_a),
+        ("breaks {} kA", r.breaking_capacity_ka),
+        ("{} VA for a moment", r.short_time_va),
+        ("{} VA for long", r.continuous_va),
+    )
     return ", ".join(parts)
 
 
 def picked_of(device: Device) -> str:
     """Type and rating of the device picked, in one line."""
     s = device.selected
-    if s["type"] is None:
+    if s.type is None:
         return "none in the catalogue"
-    parts = [str(s["type"])]
-    if s.get("range_min_a") is not None:
-        parts.append(f"{s['range_min_a']:g}–{s['range_max_a']:g} A")
-    elif isinstance(s.get("rated_current_a"), float):
-        parts.append(f"{as_read(float(s['rated_current_a'] or 0))} A")
-    for key, label in (
-        ("coil", "coil {}"),
-        ("breaking_capacity_ka", "Icu {} kA"),
-        ("base", "on {}"),
-        ("rated_va", "{} VA"),
-        ("auxiliary_block", "block {}"),
-    ):
-        if s.get(key) is not None:
-            value = s[key]
-            parts.append(label.format(as_read(value) if isinstance(value, float) else value))
+    parts = [s.type]
+    if s.range_min_a is not None:
+        parts.append(f"{s.range_min_a:g}–{s.range_max_a:g} A")
+    elif s.rated_current_a is not None:
+        parts.append(f"{as_read(s.rated_current_a)} A")
+    parts += _said(
+        ("coil {}", s.coil),
+        ("Icu {} kA", s.breaking_capacity_ka),
+        ("on {}", s.base),
+        ("{} VA", s.rated_va),
+        ("block {}", s.auxiliary_block),
+    )
     return ", ".join(p.replace(" kA", "\u00a0kA").replace(" V ", "\u00a0V\u00a0") for p in parts)
+
+
+def _said(*facts: tuple[str, float | str | None]) -> list[str]:
+    return [words.format(v if isinstance(v, str) else as_read(v)) for words, v in facts if v is not None]
 
 
 def rendered(

@@ -9,7 +9,7 @@ from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import circuit_of
 from volmek.core.context import Context
-from volmek.core.devices.dial import dial_line_current_a
+from volmek.core.devices.dial import protecting
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument
 from volmek.core.methods.build import Built
@@ -102,8 +102,8 @@ def dynamics_of(document: StarterDocument, c: Context | None, built: Built | Non
 
 def _relay(c: Context | None, built: Built | None) -> tuple[ThermalEdge | None, float]:
     """The mean edge of the overload relay, and its dial over rated current."""
-    device = next((d for d in built.devices if d.settings.get("trip_class")), None) if built else None
+    device = protecting(built.devices) if built else None
     if device is None or c is None:
         return None, 1.0
-    share = dial_line_current_a(device.role, c.working.figures) / c.working.figures["design_current_a"].number
-    return trip_class_edges(str(device.settings["trip_class"])).mean, share
+    share = (device.dial_line_a or 0.0) / c.working.figures["design_current_a"].number
+    return trip_class_edges(str(device.settings.trip_class)).mean, share

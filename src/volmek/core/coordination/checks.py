@@ -8,7 +8,6 @@ from typing import Literal
 from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.devices.device import Device
-from volmek.core.devices.dial import dial_line_current_a
 from volmek.core.devices.short_circuit import ROLE, Kind
 from volmek.core.physics.thermal import trip_class_edges
 from volmek.core.plate.network import Network
@@ -137,7 +136,7 @@ def arithmetic_checks(
     c: Context, plate: Plate, network: Network | None, kind: Kind, kinds: dict[str, Kind], front: Device, main: list[Device],
     devices: list[Device],
 ) -> list[ArithmeticCheck]:  # fmt: skip
-    row = c.catalogue.by_type[str(front.selected["type"])][1]
+    row = c.catalogue.by_type[str(front.selected.type)][1]
     assert isinstance(row, ShortCircuitDevice)
     relay = next((d for d in devices if d.role == "overload_relay"), None)
     band = band_of(c, kind, row, front)
@@ -155,7 +154,7 @@ def arithmetic_checks(
 
 def band_of(c: Context, kind: Kind, row: ShortCircuitDevice, front: Device) -> "Band":
     """Earliest and latest clearing of the short-circuit device as it is set."""
-    trip = front.settings.get("instantaneous_trip_a")
+    trip = front.settings.instantaneous_trip_a
     number = trip if isinstance(trip, float | int) else None
     return Band(kind, row, kind.lower_edge_a(c, row, number), kind.upper_edge_a(c, row, number))
 
@@ -211,8 +210,9 @@ def _crossover(
 ) -> ArithmeticCheck:
     """Annex B: relay and device change over once, and below what the contactor breaks."""
     w = c.working
-    dial_line_a = dial_line_current_a(relay.role, c.working.figures)
-    mean = trip_class_edges(str(relay.settings["trip_class"])).mean
+    dial_line_a = relay.dial_line_a
+    assert dial_line_a
+    mean = trip_class_edges(str(relay.settings.trip_class)).mean
 
     def relay_s(amps: float) -> float:
         return mean.trip_time_s(amps / dial_line_a)
@@ -228,8 +228,8 @@ def _crossover(
         inputs=tuple(w.figures[i] for i in (f"{relay.role}.dial_a", f"{ROLE}.rated_current_a")),
         rule="where the mean curves of relay and device cross for the last time", source="IEC 60947-4-1, Annex B",
     )  # fmt: skip
-    share = float(contactor.required["current_a"] or 0) / plate.sizing.number
-    able = BREAKS * number_of(contactor, "rated_current_a") / share
+    share = (contactor.required.current_a or 0) / plate.sizing.number
+    able = BREAKS * rated_a(contactor) / share
     words = f"Relay and device change over at {ico.text} A"
     for part, at, first, second in (
         (BELOW_CROSSOVER, "below", relay_s, band.mean_s),
@@ -253,7 +253,7 @@ def _crossover(
 
 
 def _test_current(c: Context, front: Device, contactor: Device) -> ArithmeticCheck:
-    rated = number_of(contactor, "rated_current_a")
+    rated = rated_a(contactor)
     r_ka = test_current_r_ka(rated)
     if r_ka is None:
         return ArithmeticCheck(
@@ -264,8 +264,8 @@ def _test_current(c: Context, front: Device, contactor: Device) -> ArithmeticChe
         inputs=(c.working.figures.get(f"{contactor.role}.rated_current_a"),),
         rule="by the contactor's rated current", source="IEC 60947-4-1, Table 12",
     )  # fmt: skip
-    icu = front.selected.get("breaking_capacity_ka")
-    if isinstance(icu, float | int) and icu < r_ka:
+    icu = front.selected.breaking_capacity_ka
+    if icu is not None and icu < r_ka:
         return ArithmeticCheck(
             "test_current",
             "attention",
@@ -349,8 +349,8 @@ def _selectivity(
         return ArithmeticCheck(
             "selectivity", "unknown", f"No gates are known for a {what} of {s.upstream_rated_current_a:g} A.", ""
         )
-    dial_line_a = dial_line_current_a(relay.role, c.working.figures) if relay else 0.0
-    edge = trip_class_edges(str(relay.settings["trip_class"])).slow if relay else None
+    dial_line_a = relay.dial_line_a or 0.0 if relay else 0.0
+    edge = trip_class_edges(str(relay.settings.trip_class)).slow if relay else None
 
     def own_s(amps: float) -> float:
         clears = band.slow_s(amps)
@@ -384,7 +384,7 @@ def _selectivity(
     )
 
 
-def number_of(d: Device, name: str) -> float:
-    value = d.selected[name]
-    assert isinstance(value, float | int)
-    return float(value)
+def rated_a(d: Device) -> float:
+    """Rated current of a device that the catalogue has [A]."""
+    assert d.selected.rated_current_a is not None
+    return d.selected.rated_current_a

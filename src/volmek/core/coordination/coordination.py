@@ -6,7 +6,7 @@ from typing import Any, cast
 
 from volmek.core.catalogue.device_types import TestedCombination
 from volmek.core.context import Context
-from volmek.core.coordination.checks import ArithmeticCheck, arithmetic_checks, number_of
+from volmek.core.coordination.checks import ArithmeticCheck, arithmetic_checks, rated_a
 from volmek.core.devices.device import Device, objections
 from volmek.core.devices.short_circuit import ROLE, Kind
 from volmek.core.document.model import ProtectionDevice
@@ -74,12 +74,12 @@ def coordinate(
     prospective_ka = network.current_a / 1000 if network else None
     front = next(d for d in devices if d.role == ROLE)
     main = [d for d in devices if d.kind == "contactor" and not d.role.startswith("rotor_contactor")]
-    relays = list(dict.fromkeys(str(d.selected["type"]) for d in devices if d.kind == "overload_relay"))
+    relays = list(dict.fromkeys(str(d.selected.type) for d in devices if d.kind == "overload_relay"))
     wish = {"type_1": "1", "type_2": "2"}.get(c.document.protection.coordination or "", "")
     table = c.catalogue.combinations_by_front
-    own = (frozenset(str(k.selected["type"]) for k in main), tuple(relays))
+    own = (frozenset(str(k.selected.type) for k in main), tuple(relays))
     same = [
-        t for t in table.get(str(front.selected["type"]), []) if _parts(t) == own and volts <= t.voltage_v * (1 + 1e-6)
+        t for t in table.get(str(front.selected.type), []) if _parts(t) == own and volts <= t.voltage_v * (1 + 1e-6)
     ]
     enough = [t for t in same if prospective_ka is None or t.iq_ka >= prospective_ka * (1 - 1e-6)]
     proof = max(enough, key=lambda t: (t.coordination_type, t.iq_ka), default=None)
@@ -163,7 +163,7 @@ def _nearest(
             swaps = _swaps(c, front, main, relay, t)
             if swaps is None:
                 continue
-            size = abs(log(device.rated_current_a / number_of(front, "rated_current_a")))
+            size = abs(log(device.rated_current_a / rated_a(front)))
             rank = (len(swaps), t.coordination_type != "2", size, t.type)
             found.append((rank, TestedSet(t.type, t.coordination_type, t.iq_ka, t.voltage_v, t.report or "", swaps)))
         if fronts >= 12:  # larger ones are ever further away
@@ -188,14 +188,14 @@ def _swaps(
     used = set()
     for k in main:
         fitting = next((x for x in types if not objections(by_type[x][1], c.checks[k.role])), None)
-        if fitting is None or getattr(by_type[fitting][1], "ac3_400_a", 0.0) > NEAR * number_of(k, "rated_current_a"):
+        if fitting is None or getattr(by_type[fitting][1], "ac3_400_a", 0.0) > NEAR * rated_a(k):
             return None
         used.add(fitting)
         wanted.append((k, fitting))
     if used != set(types) or _overfused(c, wanted):
         return None
     return tuple(
-        Swap(d.role, d.designation, str(d.selected["type"]), type) for d, type in wanted if d.selected["type"] != type
+        Swap(d.role, d.designation, str(d.selected.type), type) for d, type in wanted if d.selected.type != type
     )
 
 

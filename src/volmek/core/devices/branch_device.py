@@ -5,7 +5,8 @@ from collections.abc import Sequence
 from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.devices.breaker import magnetic_high, magnetic_low, setting_a, thermal_check
-from volmek.core.devices.device import Check, Fact, Objection
+from volmek.core.devices.device import Check, Objection
+from volmek.core.devices.settings import Settings
 from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, no_edge, own_setting
 from volmek.core.physics.thermal import moulded_case_edges
 from volmek.core.results.figures import Figure, as_read
@@ -148,7 +149,7 @@ def _limit(device: str, label: str, *, fuse: bool) -> Kind:
         label=label,
         practice="nec",
         checks=lambda c, duty: [],
-        settings=lambda c, duty, d: {},
+        settings=lambda c, duty, d: Settings(),
         picks_rating=rating,
         after=after,
         rule="percentage of the table current, next higher standard rating",
@@ -190,10 +191,10 @@ def _instantaneous_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuit
     return [carries, reaches]
 
 
-def _instantaneous_settings(c: Context, duty: Duty, d: ShortCircuitDevice) -> dict[str, Fact]:
+def _instantaneous_settings(c: Context, duty: Duty, d: ShortCircuitDevice) -> Settings:
     if own_setting(c) is not None:
-        return {"instantaneous_trip_a": own_setting(c)}
-    return {"instantaneous_trip_a": min(setting_a(c, duty, d), _trip_ceiling_a(c, duty))}
+        return Settings(instantaneous_trip_a=own_setting(c))
+    return Settings(instantaneous_trip_a=min(setting_a(c, duty, d), _trip_ceiling_a(c, duty)))
 
 
 def _instantaneous_after(c: Context, duty: Duty, d: ShortCircuitDevice, designation: str) -> None:

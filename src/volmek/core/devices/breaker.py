@@ -4,8 +4,9 @@ from collections.abc import Sequence
 
 from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
-from volmek.core.devices.device import Check, Fact, Objection
+from volmek.core.devices.device import Check, Objection
 from volmek.core.devices.overload import holds, outer
+from volmek.core.devices.settings import Settings
 from volmek.core.devices.short_circuit import MAGNETIC_HIGH, MAGNETIC_LOW, ROLE, Duty, Kind, edge_objection, own_setting
 from volmek.core.physics.profile import thermal_peak
 from volmek.core.physics.thermal import ThermalEdge, miniature_edges, moulded_case_edges, trip_class_edges
@@ -115,8 +116,8 @@ def _motor_breaker_checks(c: Context, duty: Duty) -> Sequence[DeviceCheck]:
     return [covers, magnetic, not_outer]
 
 
-def _dial_settings(c: Context, duty: Duty, d: ShortCircuitDevice) -> dict[str, Fact]:
-    return {"dial_a": duty.dial.used.number, "trip_class": d.trip_class, "instantaneous_trip_a": d.instantaneous_max_a}
+def _dial_settings(c: Context, duty: Duty, d: ShortCircuitDevice) -> Settings:
+    return Settings(dial_a=duty.dial.used.number, trip_class=d.trip_class, instantaneous_trip_a=d.instantaneous_max_a)
 
 
 def _motor_breaker_slow(d: ShortCircuitDevice, amps: float) -> float:
@@ -191,7 +192,7 @@ def _miniature(curve: str) -> Kind:
         label=f"Miniature breaker {curve}",
         practice="iec",
         checks=checks,
-        settings=lambda c, duty, d: {},
+        settings=lambda c, duty, d: Settings(),
         rule=f"smallest rating whose curve {curve} ({low:g} to {high:g} × In) clears the first peak and carries the motor",
         source="IEC 60898-1, Tables 2 and 7",
         lower_edge_a=lambda c, d, s: low * d.rated_current_a,
@@ -223,7 +224,7 @@ KINDS = {
         label="Magnetic breaker",
         practice="iec",
         checks=lambda c, duty: [magnetic_check(duty)],
-        settings=lambda c, duty, d: {"instantaneous_trip_a": d.instantaneous_max_a},
+        settings=lambda c, duty, d: Settings(instantaneous_trip_a=d.instantaneous_max_a),
         rule="rated current ≥ In, magnetic trip (13 × In, −20 %) clears the first peak; the relay does the rest",
         source="IEC 60947-2, annex O",
         lower_edge_a=magnetic_low,
@@ -237,7 +238,7 @@ KINDS = {
         label="Moulded-case breaker",
         practice="iec",
         checks=_moulded_checks,
-        settings=lambda c, duty, d: {"dial_a": d.dial_max_a, "instantaneous_trip_a": setting_a(c, duty, d)},
+        settings=lambda c, duty, d: Settings(dial_a=d.dial_max_a, instantaneous_trip_a=setting_a(c, duty, d)),
         rule="smallest rating ≥ In whose magnetic setting, −20 %, clears the first peak and whose thermal part lets the start pass",
         source="IEC 60947-2",
         lower_edge_a=magnetic_low,

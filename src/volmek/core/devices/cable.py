@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from math import sqrt
 
 from volmek.core.context import Context
-from volmek.core.devices.device import Device
+from volmek.core.devices.device import Device, Required, Selected
 from volmek.core.devices.dial import Dial
 from volmek.core.document.errors import NoDeviceError
 from volmek.core.physics.conductors import REACTANCE_OHM_PER_M, conductor_resistance_ohm
@@ -166,11 +166,12 @@ def select_cable(c: Context, plate: Plate, dial: Dial, lead_share: float, starti
         note="" if s.cable_method else f"Nothing is said of the cable: {laying.words()} is taken.", field="supply.cable_section_mm2",
     )  # fmt: skip
     _judge(c, plate, lead_share, section, able, dial_lead)
-    ids = (needed.id, capacity.id, *_drops(c, plate, section * parallel, leads, starting_a))
+    figures = (needed, capacity, *_drops(c, plate, section * parallel, leads, starting_a))
     return Device(
         "W1", "motor_conductor", "motor_conductor", "Motor cable" if leads == 3 else "Motor leads, six",
-        {"current_a": needed.number}, {"type": f"{_words(parallel, section)} Cu", "section_mm2": section, "rated_current_a": able,
-         "conductors": leads if plate.phases == 3 else 2}, {}, ids, capacity.id,
+        Required(current_a=needed.number),
+        Selected(f"{_words(parallel, section)} Cu", section_mm2=section, rated_current_a=able, conductors=leads if plate.phases == 3 else 2),
+        figures=figures, choice=capacity,
     )  # fmt: skip
 
 
@@ -188,11 +189,11 @@ def _judge(c: Context, plate: Plate, lead_share: float, section: float, able: fl
                f"{as_read(able)} A here", "supply.cable_section_mm2", device="W1")  # fmt: skip
 
 
-def _drops(c: Context, plate: Plate, section: float, leads: int, starting_a: float) -> list[str]:
+def _drops(c: Context, plate: Plate, section: float, leads: int, starting_a: float) -> list[Figure]:
     length = c.document.supply.cable_length_m
     if length is None:
         return []
-    w, ids = c.working, []
+    w, figures = c.working, []
     power_factor = plate.power_factor.number if plate.power_factor else 0.8
     metres = w.typed("supply.cable_length_m", "Cable to the motor", "L", length, "m")
     for name, label, amps, cos, limit, inputs in (
@@ -204,8 +205,8 @@ def _drops(c: Context, plate: Plate, section: float, leads: int, starting_a: flo
             f"voltage_drop_{name}_pct", f"Voltage drop in the motor cable, {label}", "ΔU", 100 * volts / plate.line_voltage_v, "%",
             inputs=inputs, rule=f"at most {limit:g} % (default), cosφ {cos:.2g}", source="IEC 60364-5-52, annex G",
         )  # fmt: skip
-        ids.append(figure.id)
+        figures.append(figure)
         if figure.number > limit * (1 + 1e-9):
             c.find("attention", f"voltage_drop_{name}", f"{figure.text} % of the voltage is lost in the motor cable {label}; {limit:g} % is usual at the most",
                    "supply.cable_section_mm2", device="W1")  # fmt: skip
-    return ids
+    return figures

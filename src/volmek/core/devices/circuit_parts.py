@@ -4,7 +4,8 @@ from volmek.core.catalogue.device_types import Timer
 from volmek.core.circuit.model.netlist import Circuit, makes_at_rest
 from volmek.core.circuit.model.netlist import Device as Part
 from volmek.core.context import Context
-from volmek.core.devices.device import Device, Fact
+from volmek.core.devices.device import Device, Required, Selected
+from volmek.core.devices.settings import Settings, known
 
 #: Kinds of the netlist that are devices of the design, with their role.
 ROLES = {
@@ -38,23 +39,21 @@ def circuit_parts(c: Context, circuit: Circuit, sized: list[Device]) -> list[Dev
 def _device(c: Context, circuit: Circuit, part: Part, role: str) -> Device:
     d = c.document.control
     contacts = _contacts(circuit, part)
-    required: dict[str, Fact] = {"contacts": contacts} if contacts else {}
-    if part.kind in ("relay", "timer", "lamp", "buzzer") and d.voltage_v is not None:
-        required["voltage_v"] = d.voltage_v
-    if part.kind == "capacitor":
-        required |= _capacitor(c, part)
-    settings: dict[str, Fact] = {}
-    chosen: str | None = None
-    if part.kind == "timer":
-        settings["time_s"] = part.time_s
-        row = _timer(c, part.time_s)
-        chosen = row.type if row else None
+    at_control_voltage = part.kind in ("relay", "timer", "lamp", "buzzer")
+    required = Required(
+        contacts=contacts or None,
+        voltage_v=d.voltage_v if at_control_voltage else None,
+        capacitance_uf=_capacitance_uf(c, part) if part.kind == "capacitor" else None,
+    )
+    row = _timer(c, part.time_s) if part.kind == "timer" else None
+    chosen = row.type if row else None
+    settings = Settings(time_s=part.time_s if part.kind == "timer" else None)
     figure = c.working.add(
         f"{role}.{part.designation}", f"{part.label} {part.designation}", "", chosen or "not in the catalogue",
-        rule=", ".join(str(v) for v in required.values()) or "as the circuit needs it", source="circuit of the starter",
+        rule=", ".join(str(v) for v in known(required).values()) or "as the circuit needs it", source="circuit of the starter",
     )  # fmt: skip
-    return Device(part.designation, role, role if role in ("autotransformer", "phase_monitor") else part.kind, part.label, required, {"type": chosen, **({"rated_current_a": None} if part.kind == "breaker" else {})}, settings,
-                  (figure.id,), figure.id, branch=True)  # fmt: skip
+    return Device(part.designation, role, role if role in ("autotransformer", "phase_monitor") else part.kind, part.label, required, Selected(chosen), settings,
+                  (figure,), figure, branch=True)  # fmt: skip
 
 
 def _contacts(circuit: Circuit, part: Part) -> str:
@@ -71,12 +70,9 @@ def _contacts(circuit: Circuit, part: Part) -> str:
     return " + ".join(counted)
 
 
-def _capacitor(c: Context, part: Part) -> dict[str, Fact]:
-    name = "run" if part.designation == "C1" else "start"
-    figure = c.working.figures.get(f"motor.{name}_capacitor_uf")
-    found: dict[str, Fact] = {"capacitance_uf": figure.number} if figure else {}
-    bleed = c.document.motor.bleed_resistor_ohm
-    return {**found, **({"bleed_resistor_ohm": bleed} if bleed and name == "run" else {})}
+def _capacitance_uf(c: Context, part: Part) -> float | None:
+    figure = c.working.figures.get(f"motor.{'run' if part.designation == 'C1' else 'start'}_capacitor_uf")
+    return figure.number if figure else None
 
 
 def _timer(c: Context, seconds: float) -> Timer | None:

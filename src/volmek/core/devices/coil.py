@@ -94,7 +94,7 @@ def coil_check(c: Context) -> Check[Switching]:
     return coil
 
 
-def coil_figures(c: Context, role: str, designation: str, k: Switching, frequency_hz: float) -> list[str]:
+def coil_figures(c: Context, role: str, designation: str, k: Switching, frequency_hz: float) -> list[Figure]:
     """Coil against control voltage, and the longest control line that lets it drop out."""
     d, w = c.document.control, c.working
     if d.voltage_v is None:
@@ -122,7 +122,7 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
     _check_reading(c, designation, fitted)
     if d.kind != "ac":
         return []
-    ids = _line_drop(c, role, designation, k, coil_v)
+    figures = _line_drop(c, role, designation, k, coil_v)
     capacity = 0.6 if d.scheme == "three_wire" else 0.3
     length = control_line_length_m(k.sealed_va, coil_v, frequency_hz, capacity)
     if d.line_length_m and d.line_length_m > length:
@@ -135,7 +135,7 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
             device=designation,
         )
     if length > LONGEST_LINE_M:
-        return ids
+        return figures
     uc = w.typed(
         "control.coil_voltage_v" if d.coil_voltage_v is not None else "control.voltage_v",
         "Coil voltage",
@@ -147,7 +147,7 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
         f"{role}.sealed_va", f"Holding power of {k.type}", "S", k.sealed_va, "VA", source=c.catalogue.source_of(k.type)
     )
     return [
-        *ids,
+        *figures,
         w.add(
             f"{role}.control_line_m",
             "Longest control line that still lets the coil drop out",
@@ -159,7 +159,7 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
             rule=f"line capacitance {capacity} µF/km ({'push-buttons' if capacity == 0.6 else 'maintained contact'})",
             source="usual makers' rule; default capacitance",
             note="A longer line can hold the coil after stop.",
-        ).id,
+        ),
     ]
 
 
@@ -187,7 +187,7 @@ def _check_reading(c: Context, designation: str, fitted: Coil | None) -> None:
         )
 
 
-def _line_drop(c: Context, role: str, designation: str, k: Switching, coil_v: float) -> list[str]:
+def _line_drop(c: Context, role: str, designation: str, k: Switching, coil_v: float) -> list[Figure]:
     """Voltage left at the coil while it pulls in at the end of the control line."""
     d, w = c.document.control, c.working
     if d.line_length_m is None:
@@ -213,4 +213,4 @@ def _line_drop(c: Context, role: str, designation: str, k: Switching, coil_v: fl
             "control.line_length_m",
             device=designation,
         )
-    return [left.id]
+    return [left]

@@ -1,7 +1,7 @@
 """Motor conductors of North American practice: 125 % of the table current, by the ampacity table."""
 
 from volmek.core.context import Context
-from volmek.core.devices.device import Device
+from volmek.core.devices.device import Device, Required, Selected
 from volmek.core.document.errors import NoDeviceError
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Candidate, Figure, as_read
@@ -131,15 +131,8 @@ def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: floa
         "motor_conductor",
         "motor_conductor",
         "Motor conductors",
-        {"current_a": needed.number},
-        {
-            "type": f"{size} copper",
-            "size": size,
-            "rated_current_a": able,
-            "column_c": float(column),
-            "conductors": conductors,
-        },
-        {},
-        (needed.id, figure.id, disconnect.id),
-        figure.id,
+        Required(current_a=needed.number),
+        Selected(f"{size} copper", size=size, rated_current_a=able, column_c=int(column), conductors=conductors),
+        figures=(needed, figure, disconnect),
+        choice=figure,
     )

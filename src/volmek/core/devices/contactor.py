@@ -5,9 +5,10 @@ from collections.abc import Sequence
 from volmek.core.catalogue.device_types import Contactor, voltage_column
 from volmek.core.context import Context
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
-from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
+from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick
 from volmek.core.devices.nema import select_nema, size_field
 from volmek.core.devices.part import ContactorPart
+from volmek.core.devices.settings import Settings
 from volmek.core.physics.profile import heat_a2s
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure, as_read
@@ -221,35 +222,35 @@ def _iec(
         candidates=candidates,
     )
     figures = [
-        required.id,
-        rated.id,
+        required,
+        rated,
         *_life(c, role, k, current, locked, rating),
         *coil_figures(c, role, designation, k, plate.frequency_hz),
     ]
     reason, marks = override_marks(d.override(role))
-    selected: dict[str, Fact] = {
-        "type": k.type,
-        "rated_current_a": ie,
-        "frame": k.frame,
-        "category": category,
-        "ac1_a": k.ac1_a,
-        "coil": coil_name(c, k),
-        "inrush_va": k.inrush_va,
-        "sealed_va": k.sealed_va,
-        "auxiliary_no": k.auxiliary_no,
-        "auxiliary_nc": k.auxiliary_nc,
-        "max_fuse_gg_a": k.max_fuse_gg_a,
-    }
+    selected = Selected(
+        type=k.type,
+        rated_current_a=ie,
+        frame=k.frame,
+        category=category,
+        ac1_a=k.ac1_a,
+        coil=coil_name(c, k),
+        inrush_va=k.inrush_va,
+        sealed_va=k.sealed_va,
+        auxiliary_no=k.auxiliary_no,
+        auxiliary_nc=k.auxiliary_nc,
+        max_fuse_gg_a=k.max_fuse_gg_a,
+    )
     return Device(
         designation,
         role,
         "contactor",
         part.label,
-        {"current_a": current.number, "category": category, "voltage_v": volts},
+        Required(current_a=current.number, category=category, voltage_v=volts),
         selected,
-        {},
+        Settings(),
         tuple(figures),
-        rated.id,
+        rated,
         reason,
         marks,
     )
@@ -279,7 +280,7 @@ def _say_why_larger(
         )
 
 
-def _life(c: Context, role: str, k: Contactor, current: Figure, locked: Figure, rating: object) -> list[str]:
+def _life(c: Context, role: str, k: Contactor, current: Figure, locked: Figure, rating: object) -> list[Figure]:
     d, w = c.document, c.working
     assert callable(rating)
     x = d.assumptions.life_exponent
@@ -306,12 +307,12 @@ def _life(c: Context, role: str, k: Contactor, current: Figure, locked: Figure, 
         source=f"{c.catalogue.source_of(k.type)}; makers' life diagrams",
         text=f"{value / 1e6:.2g} million" if value >= 1e6 else as_read(value),
     )
-    ids = [life.id]
+    figures = [life]
     if d.load.starts_per_hour and d.load.hours_per_year:
         starts = w.typed("load.starts_per_hour", "Starts per hour", "z", d.load.starts_per_hour, "1/h")
         hours = w.typed("load.hours_per_year", "Hours per year", "h", d.load.hours_per_year, "h/a")
         assert starts and hours
-        ids.append(
+        figures.append(
             w.add(
                 f"{role}.life_years",
                 "Electrical life in years",
@@ -322,6 +323,6 @@ def _life(c: Context, role: str, k: Contactor, current: Figure, locked: Figure, 
                 inputs=(life, starts, hours),
                 rule="at the stated use",
                 source="arithmetic",
-            ).id
+            )
         )
-    return ids
+    return figures

@@ -186,22 +186,26 @@ def _worst_step(
     lamps = len(d.control.lamps or []) + (1 if d.control.buzzer else 0)
     each = w.add("lamp_va", "Power of one lamp", "SP", d.assumptions.lamp_va or LAMP_VA, "VA", field="assumptions.lamp_va",
                  rule="as typed" if d.assumptions.lamp_va else "usual LED lamp", source="typed" if d.assumptions.lamp_va else "default")  # fmt: skip
-    relays = sum(float(x.selected.get("supply_va") or 0) for x in others if x.kind in ("timer", "phase_monitor"))
+    relays = sum(x.selected.supply_va or 0 for x in others if x.kind in ("timer", "phase_monitor"))
     steady = relays + lamps * each.number
-    pull_in = "inrush_va" if d.control.kind == "ac" else "sealed_va"  # a DC coil takes the same to pull in as to hold
-    power = {name: (_va(k, "sealed_va"), _va(k, pull_in)) for name, k in contactors.items()}
+    both = {name: _powers_va(k) for name, k in contactors.items()}
+    # A DC coil takes the same to pull in as to hold.
+    power = {name: (holds, pulls if d.control.kind == "ac" else holds) for name, (pulls, holds) in both.items()}
     figures = tuple(
         w.add(
             f"{k.role}.{name}",
             f"{words} of {designation}",
             f"{symbol}{designation}",
-            _va(k, name),
+            va,
             "VA",
             rule="from the catalogue",
-            source=c.catalogue.source_of(str(k.selected["type"])),
+            source=c.catalogue.source_of(str(k.selected.type)),
         )
         for designation, k in contactors.items()
-        for name, words, symbol in (("inrush_va", "Pull-in power", "A"), ("sealed_va", "Holding power", "H"))
+        for name, words, symbol, va in (
+            ("inrush_va", "Pull-in power", "A", both[designation][0]),
+            ("sealed_va", "Holding power", "H", both[designation][1]),
+        )
     )
     steps = []
     for holding, closing in closing_steps(orders, list(contactors)):
@@ -248,7 +252,7 @@ def _worst_step(
     return worst, continuous
 
 
-def _va(k: Device, name: str) -> float:
-    value = k.selected[name]
-    assert isinstance(value, float)
-    return value
+def _powers_va(k: Device) -> tuple[float, float]:
+    """What a coil takes to pull in, and to hold."""
+    assert k.selected.inrush_va is not None and k.selected.sealed_va is not None
+    return k.selected.inrush_va, k.selected.sealed_va

@@ -2,7 +2,8 @@
 
 from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
-from volmek.core.devices.device import Device, Objection, override_marks, pick_spare
+from volmek.core.devices.device import Device, Objection, Required, Selected, override_marks, pick_spare
+from volmek.core.devices.settings import Settings
 from volmek.core.document.model import ProtectionDevice
 from volmek.core.installation.control import ControlSource
 from volmek.core.results.figures import Figure, as_read
@@ -21,8 +22,8 @@ def select_control_breaker(
 ) -> Device:
     """The breaker or fuse of the control circuit: carries it, does not see the pull-in, protects what is behind it."""
     w, role, designation = c.working, "control_breaker", "F3"
-    rated_va = transformer.selected["rated_va"] if transformer else None
-    secondary_a = float(rated_va) / volts if isinstance(rated_va, float) else None
+    rated_va = transformer.selected.rated_va if transformer else None
+    secondary_a = rated_va / volts if rated_va is not None else None
     lasting = w.add(f"{role}.current_a", "Current of the control circuit for long", "Ic", continuous.number / volts, "A",
                     formula="Scont / Uc", inputs=(continuous,), rule="apparent power over the control voltage", source="arithmetic")  # fmt: skip
     inrush = w.add(f"{role}.inrush_a", "Current at the worst step", "Ip", worst.number / volts, "A",
@@ -91,20 +92,11 @@ def select_control_breaker(
         role,
         "control_fuse" if c.nec else "control_breaker",
         "Control fuse" if c.nec else "Control breaker",
-        {
-            "current_a": lasting.number,
-            "inrush_a": inrush.number,
-            "limit_a": limit.number,
-            "poles": float(source.breaker_poles),
-        },
-        {
-            "type": x.type if x else None,
-            "rated_current_a": x.rated_current_a if x else None,
-            "poles": float(source.breaker_poles),
-        },
-        {},
-        (rated.id, lasting.id, inrush.id, limit.id),
-        rated.id,
+        Required(current_a=lasting.number, inrush_a=inrush.number, limit_a=limit.number, poles=source.breaker_poles),
+        Selected(x.type if x else None, rated_current_a=x.rated_current_a if x else None, poles=source.breaker_poles),
+        Settings(),
+        (rated, lasting, inrush, limit),
+        rated,
         reason,
         marks,
         branch=True,

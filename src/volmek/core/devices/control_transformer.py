@@ -2,7 +2,8 @@
 
 from volmek.core.catalogue.device_types import ControlTransformer, ShortCircuitDevice
 from volmek.core.context import Context
-from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick_spare
+from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick_spare
+from volmek.core.devices.settings import Settings
 from volmek.core.document.model import ProtectionDevice
 from volmek.core.installation.control import control_source
 from volmek.core.plate.plate import Plate
@@ -31,10 +32,19 @@ def select_power_unit(c: Context, plate: Plate, worst: Figure, volts: float) -> 
     )  # fmt: skip
     c.find("attention", "part_not_in_catalogue", f"{c.catalogue.name} has no DC power unit: {needed.text} W at {as_read(volts)} V are needed",
            "control.source", device=designation)  # fmt: skip
-    required: dict[str, Fact] = {"continuous_va": worst.number, "primary_v": primary_v, "secondary_v": volts}
-    selected: dict[str, Fact] = {"type": None, "rated_va": None, "primary_v": primary_v, "secondary_v": volts}
+    required = Required(continuous_va=worst.number, primary_v=primary_v, secondary_v=volts)
+    selected = Selected(type=None, rated_va=None, primary_v=primary_v, secondary_v=volts)
     return Device(
-        designation, role, "power_unit", "DC power unit", required, selected, {}, (needed.id,), needed.id, branch=True
+        designation,
+        role,
+        "power_unit",
+        "DC power unit",
+        required,
+        selected,
+        Settings(),
+        (needed,),
+        needed,
+        branch=True,
     )
 
 
@@ -46,10 +56,10 @@ def select_primary_breaker(c: Context, transformer: Device) -> Device:
     IEC 60204-1, 7.2.7; NEC 450.3(B), 430.72(C).
     """
     role, designation = "primary_breaker", "F6"
-    rated = transformer.selected["rated_va"] or float(transformer.required["continuous_va"] or 0) * POWER_UNIT_TAKES
-    primary_v = transformer.required["primary_v"]
-    assert isinstance(rated, float | int) and isinstance(primary_v, float | int)
-    amps = c.working.add(f"{role}.current_a", f"Primary current of {transformer.designation}", "I1", float(rated) / float(primary_v), "A",
+    rated = transformer.selected.rated_va or (transformer.required.continuous_va or 0) * POWER_UNIT_TAKES
+    primary_v = transformer.required.primary_v
+    assert primary_v is not None
+    amps = c.working.add(f"{role}.current_a", f"Primary current of {transformer.designation}", "I1", rated / primary_v, "A",
                          formula="ST / U1", inputs=(c.working.figures[transformer.figures[0]],), rule="rated power over the primary voltage",
                          source="arithmetic")  # fmt: skip
     kind: ProtectionDevice = "time_delay_fuse" if c.nec else "miniature_breaker_c"
@@ -72,8 +82,8 @@ def select_primary_breaker(c: Context, transformer: Device) -> Device:
     reason, marks = override_marks(c.document.override(role))
     label = "Primary fuses" if c.nec else "Primary breaker"
     return Device(
-        designation, role, "control_fuse" if c.nec else "control_breaker", label, {"current_a": amps.number, "poles": 2.0},
-        {"type": x.type if x else None, "rated_current_a": x.rated_current_a if x else None, "poles": 2.0}, {}, (chosen.id, amps.id), chosen.id,
+        designation, role, "control_fuse" if c.nec else "control_breaker", label, Required(current_a=amps.number, poles=2),
+        Selected(x.type if x else None, rated_current_a=x.rated_current_a if x else None, poles=2), Settings(), (chosen, amps), chosen,
         reason, marks, branch=True,
     )  # fmt: skip
 
@@ -142,21 +152,18 @@ def select_transformer(c: Context, plate: Plate, worst: Figure, continuous: Figu
         candidates=candidates,
     )
     reason, marks = override_marks(c.document.override(role))
-    selected: dict[str, Fact] = {
-        "type": t.type if t else None,
-        "rated_va": t.rated_va if t else None,
-        "short_time_va": t.short_time_va if t else None,
-        "primary_v": line_v,
-        "secondary_v": volts,
-    }
-    required: dict[str, Fact] = {
-        "short_time_va": worst.number,
-        "continuous_va": continuous.number,
-        "primary_v": line_v,
-        "secondary_v": volts,
-    }
-    figures = (size.id, worst.id, continuous.id)
+    selected = Selected(
+        type=t.type if t else None,
+        rated_va=t.rated_va if t else None,
+        short_time_va=t.short_time_va if t else None,
+        primary_v=line_v,
+        secondary_v=volts,
+    )
+    required = Required(
+        short_time_va=worst.number, continuous_va=continuous.number, primary_v=line_v, secondary_v=volts
+    )
+    figures = (size, worst, continuous)
     return Device(
-        designation, role, "control_transformer", "Control transformer", required, selected, {}, figures, size.id, reason, marks,
+        designation, role, "control_transformer", "Control transformer", required, selected, Settings(), figures, size, reason, marks,
         branch=True,
     )  # fmt: skip

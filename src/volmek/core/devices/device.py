@@ -1,18 +1,123 @@
 """What every device of a design has, and the one way of picking it: check each candidate, take the first that fits."""
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import TypeVar
 
 from volmek.core.catalogue.device_types import Device as CatalogueDevice
 from volmek.core.context import Context
+from volmek.core.devices.settings import NOTHING_SET, Settings
 from volmek.core.document.errors import NoDeviceError
 from volmek.core.document.model import Override
 from volmek.core.results.figures import Candidate
 from volmek.core.results.findings import Severity
 
-Fact = float | int | str | bool | None
 D = TypeVar("D", bound=CatalogueDevice)
+
+
+@dataclass(frozen=True, slots=True)
+class Required:
+    """What a device has to stand or give in this starter; None is what is not asked of it.
+
+    Attributes
+    ----------
+    current_a, voltage_v, category : current carried at the working voltage, in the utilization category
+    rated_power_hp : of a contactor of a NEMA size
+    instantaneous_lower_edge_a : current at which it may not yet trip at once
+    breaking_capacity_ka : prospective current at its place
+    dial_a : what the dial has to stand at by the school in use
+    star_time_s, dwell_s : of a star-delta timer
+    inrush_a, limit_a, poles : of the control breaker: pull-in it rides through, greatest rating that protects, its poles
+    short_time_va, continuous_va, primary_v, secondary_v : of the control supply
+    wires : of a phase monitor: three- or four-wire
+    contacts : as they are ordered: ``1 NO + 2 NC``
+    capacitance_uf : of a capacitor
+    """
+
+    current_a: float | None = None
+    category: str | None = None
+    voltage_v: float | None = None
+    rated_power_hp: float | None = None
+    instantaneous_lower_edge_a: float | None = None
+    breaking_capacity_ka: float | None = None
+    dial_a: float | None = None
+    star_time_s: float | None = None
+    dwell_s: float | None = None
+    inrush_a: float | None = None
+    limit_a: float | None = None
+    poles: int | None = None
+    short_time_va: float | None = None
+    continuous_va: float | None = None
+    primary_v: float | None = None
+    secondary_v: float | None = None
+    wires: str | None = None
+    contacts: str | None = None
+    capacitance_uf: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Selected:
+    """What the catalogue gave; ``type`` is None where it has no device that fits, the rest None where it says nothing.
+
+    Attributes
+    ----------
+    type, kind, frame, size : of the device
+    category, ac1_a : utilization category that its current is of, and its current for resistive loads
+    rated_current_a, rated_power_hp, service_limit_a, breaking_capacity_ka, poles : ratings
+    range_min_a, range_max_a : of its dial
+    instantaneous_lower_edge_a : least current at which it may trip at once
+    phase_loss_sensitive, base : of an overload relay; the base that it needs beside the contactor
+    max_upstream_a, max_upstream, max_fuse_gg_a : greatest protective device in front of it, and of which kind
+    coil, inrush_va, sealed_va, supply_va : its coil, what it takes to pull in and to hold, a device's own supply
+    auxiliary_no, auxiliary_nc : contacts that it has
+    auxiliary_needed_no, auxiliary_needed_nc, auxiliary_block : contacts that the circuit takes, and the block to add
+    section_mm2, conductors, column_c : of the motor cable
+    rated_va, short_time_va, primary_v, secondary_v : of the control supply
+    semiconductor_fuse, semiconductor_fuse_a : in front of a soft starter
+    dwell_s : pause of a star-delta timer
+    wires, lost_leaves_pct : of a phase monitor, and the least asymmetry that a lost line leaves at it
+    """
+
+    type: str | None = None
+    kind: str | None = None
+    size: str | None = None
+    rated_current_a: float | None = None
+    frame: str | None = None
+    category: str | None = None
+    ac1_a: float | None = None
+    rated_power_hp: float | None = None
+    service_limit_a: float | None = None
+    breaking_capacity_ka: float | None = None
+    poles: int | None = None
+    range_min_a: float | None = None
+    range_max_a: float | None = None
+    instantaneous_lower_edge_a: float | None = None
+    phase_loss_sensitive: bool | None = None
+    base: str | None = None
+    max_upstream_a: float | None = None
+    max_upstream: str | None = None
+    coil: str | None = None
+    inrush_va: float | None = None
+    sealed_va: float | None = None
+    auxiliary_no: int | None = None
+    auxiliary_nc: int | None = None
+    max_fuse_gg_a: float | None = None
+    auxiliary_needed_no: int | None = None
+    auxiliary_needed_nc: int | None = None
+    auxiliary_block: str | None = None
+    section_mm2: float | None = None
+    column_c: int | None = None
+    conductors: int | None = None
+    rated_va: float | None = None
+    short_time_va: float | None = None
+    primary_v: float | None = None
+    secondary_v: float | None = None
+    semiconductor_fuse: str | None = None
+    semiconductor_fuse_a: float | None = None
+    supply_va: float | None = None
+    dwell_s: float | None = None
+    wires: str | None = None
+    lost_leaves_pct: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +134,7 @@ class Device:
     choice : id of the figure that tells what was looked at to pick it
     override_reason : why the user chose otherwise; empty when the computed choice stands
     branch : it hangs off the line to the motor instead of lying in it
+    dial_line_a : motor current that its dial stands for [A]; None where it has no dial
     overridden : which of its values the user chose (``device_type``, ``dial_a`` …)
     """
 
@@ -36,14 +142,15 @@ class Device:
     role: str
     kind: str
     label: str
-    required: dict[str, Fact]
-    selected: dict[str, Fact]
-    settings: dict[str, Fact] = field(default_factory=dict)
+    required: Required
+    selected: Selected
+    settings: Settings = NOTHING_SET
     figures: tuple[str, ...] = ()
     choice: str = ""
     override_reason: str = ""
     overridden: tuple[str, ...] = ()
     branch: bool = False
+    dial_line_a: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

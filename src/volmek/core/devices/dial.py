@@ -1,10 +1,11 @@
 """The dial of the overload protection, by the school in use, and how a dial is judged."""
 
-from collections.abc import Mapping
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from math import acos, cos, inf, sin, sqrt
 
 from volmek.core.context import Context
+from volmek.core.devices.device import Device
 from volmek.core.devices.part import RelayPart
 from volmek.core.physics.thermal import BAND_SOURCE, MUST_TRIP_MULTIPLE, NO_TRIP_MULTIPLE
 from volmek.core.plate.plate import Plate, no_load_current_ratio
@@ -76,6 +77,7 @@ class Dial:
     ----------
     computed : what the rule gives; ``used`` that or the user's own
     base : motor current that it protects
+    line : motor current that the dial stands for
     ultimate_trip : greatest motor current that the relay lets pass for ever
     ratio : motor current over relay current (current transformers, place of the relay)
     start_share : share of the starting current of direct on line that flows through it during the start
@@ -86,6 +88,7 @@ class Dial:
     computed: Figure
     used: Figure
     base: Figure
+    line: Figure
     ultimate_trip: Figure
     ratio: float
     start_share: float
@@ -93,19 +96,19 @@ class Dial:
     factor: float
 
 
-def dial_line_current_a(role: str, figures: Mapping[str, Figure]) -> float:
-    """Motor current that the dial of an overload protection stands for [A]: the one answer for curves, heat, phase loss and simulation.
+def protecting(devices: Sequence[Device]) -> Device | None:
+    """The device whose dial and class protect the motor against overload: the one answer for curves, heat, phase loss and simulation.
 
-    Parameters
-    ----------
-    role : of the device with the dial
-    figures : of its design
-
-    Raises
-    ------
-    KeyError : the device has no dial.
+    The overload relay, else any relay (of two speeds, when there is no other), else the motor breaker.
     """
-    return figures[f"{role}.dial_line_a"].number
+    found = [d for d in devices if d.dial_line_a is not None and d.settings.trip_class]
+    found.sort(key=lambda d: (d.role != "overload_relay", d.kind != "overload_relay"))
+    return found[0] if found else None
+
+
+def sees_a_lost_line(device: Device) -> bool:
+    """Whether an overload protection is sensitive to a lost line: a motor breaker always, a relay where its maker says so."""
+    return device.selected.phase_loss_sensitive is not False
 
 
 def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayPart, line_share: float) -> Dial:
@@ -180,7 +183,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
         w.figures[used.id] = used
     ratio = (p.current_transformer_ratio or 1.0) / part.factor
     trip = used.number * ratio * (1.0 if trip_amperes else multiple.number)
-    w.add(
+    line = w.add(
         f"{role}.dial_line_a",
         "Motor current that the dial stands for",
         "Iline",
@@ -211,7 +214,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
         )
     base = w.figures[f"{role}.own_current_a"] if part.current_field else plate.permitted
     share = line_share if part.start_share is None else part.start_share
-    dial = Dial(computed, used, base, ultimate, ratio, share, part.stage_shares, part.factor)
+    dial = Dial(computed, used, base, line, ultimate, ratio, share, part.stage_shares, part.factor)
     _judge(c, plate, dial, limit, designation, role, trip_amperes=trip_amperes)
     return dial
 

@@ -1,8 +1,10 @@
 """What an electronic relay can watch besides overload: stall, earth fault, underload."""
 
+from typing import Any
+
 from volmek.core.catalogue.device_types import OverloadRelay
 from volmek.core.context import Context
-from volmek.core.devices.device import Fact
+from volmek.core.devices.settings import Settings
 from volmek.core.plate.plate import Plate, load_current_ratio, no_load_current_ratio
 from volmek.core.results.figures import Figure
 from volmek.core.standards.tables import typical_motor_value
@@ -32,20 +34,20 @@ def underload_threshold_ratio(no_load_ratio: float, duty_ratio: float) -> float:
 
 def relay_functions(
     c: Context, plate: Plate, relay: OverloadRelay, role: str, ratio: float
-) -> tuple[dict[str, Fact], list[str]]:
-    """Settings of the functions that a relay has, and the ids of their figures.
+) -> tuple[Settings, list[str]]:
+    """Settings of the functions that a relay has, and the figures of their figures.
 
     Parameters
     ----------
     ratio : motor current over relay current
     """
     w = c.working
-    settings: dict[str, Fact] = {}
-    ids: list[str] = []
+    settings: dict[str, Any] = {}
+    figures: list[str] = []
 
     def take(name: str, figure: Figure) -> None:
         settings[name] = figure.number
-        ids.append(figure.id)
+        figures.append(figure)
 
     base = plate.permitted
     through = base.number / ratio
@@ -69,4 +71,4 @@ def relay_functions(
                  inputs=(base, share, plate.power_factor), typical=c.document.motor.breakdown_torque_ratio is None,
                  rule=f"midway between no load ({100 * idle:.0f} %) and this load ({100 * duty:.0f} % of rated current), with a delay past the start",
                  source="circle diagram of the induction motor; usual practice"))  # fmt: skip
-    return settings, ids
+    return Settings(**settings), figures

@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.devices.device import Check, Objection
+from volmek.core.devices.settings import Settings
 from volmek.core.devices.short_circuit import Duty, Kind, no_edge
 from volmek.core.physics.thermal import (
     FUSE_USE_LIMIT,
@@ -99,7 +100,7 @@ KINDS = {
         label="Fuse gG",
         practice="iec",
         checks=_gg_checks,
-        settings=lambda c, duty, d: {},
+        settings=lambda c, duty, d: Settings(),
         rule="smallest rating ≥ In that the start leaves below 0.7 of its melting",
         source=SOURCE,
         lower_edge_a=no_edge,
@@ -111,7 +112,7 @@ KINDS = {
         label="Fuse aM",
         practice="iec",
         checks=_am_checks,
-        settings=lambda c, duty, d: {},
+        settings=lambda c, duty, d: Settings(),
         rule="smallest rating ≥ In that the start leaves below 0.7 of its melting; it does not clear overloads",
         source=SOURCE,
         lower_edge_a=no_edge,

@@ -3,8 +3,9 @@
 from volmek.core.catalogue.device_types import NemaStarter
 from volmek.core.context import Context
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
-from volmek.core.devices.device import Check, Device, Fact, Objection, objections, override_marks, pick
+from volmek.core.devices.device import Check, Device, Objection, Required, Selected, objections, override_marks, pick
 from volmek.core.devices.part import ContactorPart
+from volmek.core.devices.settings import Settings
 from volmek.core.plate.plate import HORSEPOWER_W, Plate
 from volmek.core.results.figures import Figure, as_read
 from volmek.core.standards.tables import POWER_UNIT_TOLERANCE
@@ -122,35 +123,30 @@ def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, 
         candidates=candidates,
     )
     reason, marks = override_marks(d.override(role))
-    selected: dict[str, Fact] = {
-        "type": k.type,
-        "size": k.size,
-        "rated_current_a": row["continuous_a"],
-        "rated_power_hp": row[column],
-        "service_limit_a": row["service_limit_a"],
-        "frame": k.frame,
-        "coil": coil_name(c, k),
-        "inrush_va": k.inrush_va,
-        "sealed_va": k.sealed_va,
-        "auxiliary_no": k.auxiliary_no,
-        "auxiliary_nc": k.auxiliary_nc,
-    }
-    figures = [required.id, rated.id, *coil_figures(c, role, designation, k, plate.frequency_hz)]
+    selected = Selected(
+        type=k.type,
+        size=k.size,
+        rated_current_a=row["continuous_a"],
+        rated_power_hp=row[column],
+        service_limit_a=row["service_limit_a"],
+        frame=k.frame,
+        coil=coil_name(c, k),
+        inrush_va=k.inrush_va,
+        sealed_va=k.sealed_va,
+        auxiliary_no=k.auxiliary_no,
+        auxiliary_nc=k.auxiliary_nc,
+    )
+    figures = [required, rated, *coil_figures(c, role, designation, k, plate.frequency_hz)]
     return Device(
         designation,
         role,
         "contactor",
         f"{part.label}, NEMA size {k.size}",
-        {
-            "current_a": current.number,
-            "category": "AC-4" if plugging else "AC-3",
-            "voltage_v": volts,
-            "rated_power_hp": hp,
-        },
+        Required(current_a=current.number, category="AC-4" if plugging else "AC-3", voltage_v=volts, rated_power_hp=hp),
         selected,
-        {},
+        Settings(),
         tuple(figures),
-        rated.id,
+        rated,
         reason,
         marks,
     )

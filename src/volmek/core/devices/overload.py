@@ -1,10 +1,11 @@
 """Overload protection: the dial and its two schools, the range, the trip class, the restart."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from volmek.core.catalogue.device_types import OverloadRelay
 from volmek.core.context import Context
-from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
+from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick
 from volmek.core.devices.dial import Dial
 from volmek.core.devices.electronic import relay_functions
 from volmek.core.devices.part import RelayPart
@@ -170,16 +171,16 @@ def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: s
         candidates=candidates,
     )
     reason, marks = override_marks(override)
-    selected: dict[str, Fact] = {
-        "type": r.type,
-        "kind": r.kind,
-        "range_min_a": r.range_min_a,
-        "range_max_a": r.range_max_a,
-        "phase_loss_sensitive": r.phase_loss_sensitive,
-        "base": None if mounted else r.separate_base,
-        "max_upstream_a": limit_a,
-        "max_upstream": what,
-    }
+    selected = Selected(
+        type=r.type,
+        kind=r.kind,
+        range_min_a=r.range_min_a,
+        range_max_a=r.range_max_a,
+        phase_loss_sensitive=r.phase_loss_sensitive,
+        base=None if mounted else r.separate_base,
+        max_upstream_a=limit_a,
+        max_upstream=what,
+    )
     functions, function_ids = relay_functions(c, plate, r, role, dial.ratio)
     warm = f"{role}.warm_restart_min"
     return Device(
@@ -187,19 +188,20 @@ def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: s
         role,
         "overload_relay",
         "Overload relay",
-        {"current_a": dial.computed.number},
+        Required(current_a=dial.computed.number),
         selected,
-        {"dial_a": dial.used.number, "trip_class": choice.trip_class, "reset": d.protection.reset, **functions},
+        replace(functions, dial_a=dial.used.number, trip_class=choice.trip_class, reset=d.protection.reset),
         (
-            dial.used.id,
-            dial.computed.id,
-            dial.ultimate_trip.id,
-            choice.figure.id,
-            span.id,
+            dial.used,
+            dial.computed,
+            dial.ultimate_trip,
+            choice.figure,
+            span,
             *([warm] if warm in w.figures else []),
             *function_ids,
         ),
-        span.id,
+        span,
         reason,
         marks,
+        dial_line_a=dial.line.number,
     )

@@ -1,8 +1,11 @@
 """The phase-failure monitor: three- or four-wire, made for the line voltage."""
 
+from typing import Any
+
 from volmek.core.catalogue.device_types import PhaseMonitor
 from volmek.core.context import Context
-from volmek.core.devices.device import Device, Fact, Objection, override_marks, pick_spare
+from volmek.core.devices.device import Device, Objection, Required, Selected, override_marks, pick_spare
+from volmek.core.devices.settings import Settings
 from volmek.core.phase_loss.monitor_settings import monitor_settings, thresholds
 from volmek.core.physics.motor_model import MotorModel
 from volmek.core.plate.plate import Plate
@@ -60,27 +63,22 @@ def select_monitor(c: Context, plate: Plate) -> list[Device]:
                            field="control.phase_monitor", candidates=candidates)  # fmt: skip
     settings, leaves = _settings(c, plate, designation, m)
     reason, marks = override_marks(c.document.override(role))
-    selected: dict[str, Fact] = {
-        "type": m.type if m else None,
-        "wires": wires,
-        "supply_va": m.supply_va if m else None,
-        "lost_leaves_pct": leaves,
-    }
+    selected = Selected(
+        type=m.type if m else None, wires=wires, supply_va=m.supply_va if m else None, lost_leaves_pct=leaves
+    )
     return [
         Device(
-            designation, role, "phase_monitor", "Phase monitor", {"voltage_v": line_v, "wires": wires}, selected, settings, (chosen.id,),
-            chosen.id, reason, marks, branch=True,
+            designation, role, "phase_monitor", "Phase monitor", Required(voltage_v=line_v, wires=wires), selected, settings, (chosen,),
+            chosen, reason, marks, branch=True,
         )
     ]  # fmt: skip
 
 
-def _settings(
-    c: Context, plate: Plate, designation: str, m: PhaseMonitor | None
-) -> tuple[dict[str, Fact], float | None]:
+def _settings(c: Context, plate: Plate, designation: str, m: PhaseMonitor | None) -> tuple[Settings, float | None]:
     """What it is set to, what a typed setting misses or the device cannot do; and the asymmetry that a lost line leaves at the lightest load."""
     motor = motor_of(Context(c.document, c.catalogue), plate)
     asymmetry = thresholds(motor, c.document) if isinstance(motor, MotorModel) else []
-    settings: dict[str, Fact] = {}
+    settings: dict[str, Any] = {}
     for s in monitor_settings(c.document, asymmetry, None):
         name = s.field.partition(".")[2]
         if name == "neutral" and c.document.control.phase_monitor != "four_wire":
@@ -93,7 +91,8 @@ def _settings(
                     device=designation,
                 )
             continue  # three wires: there is no such setting
-        settings[name] = s.value
+        if s.value is not None:
+            settings[name] = s.value
         typed = getattr(c.document.monitor, name)
         if s.objection:
             c.find("attention", "monitor_setting", f"{s.name[0].upper()}{s.name[1:]}: {s.objection}.", s.field, device=designation)  # fmt: skip
@@ -106,4 +105,4 @@ def _settings(
             c.find("attention", "monitor_range", f"{m.type if m else ''} can be set from {low or 0:g} to {high or 0:g} {s.unit} for {s.name}; "
                    f"{s.value:g} {s.unit} is not there.", s.field, device=designation)  # fmt: skip
     own = next((a for a in asymmetry if a.measure == c.document.monitor.asymmetry_measure), None)
-    return settings, own.least_pct if own else None
+    return Settings(**settings), own.least_pct if own else None

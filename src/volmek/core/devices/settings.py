@@ -1,31 +1,54 @@
-"""What is to be set on a device, in words and as a dial can be read."""
+"""What is set on a device: typed, with the words and the unit of each setting, and as a dial can be read."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field, fields
+from typing import Any, Final
 
-from volmek.core.devices.device import Device, Fact
 from volmek.core.results.figures import as_read
 
-WORDS = {
-    "dial_a": ("dial", "A"),
-    "trip_class": ("class", ""),
-    "instantaneous_trip_a": ("magnetic trip", "A"),
-    "current_limit_a": ("current limit", "A"),
-    "star_time_s": ("star time", "s"),
-    "dwell_s": ("pause", "s"),
-    "time_s": ("delay", "s"),
-    "stall_a": ("stall", "A"),
-    "earth_fault_a": ("earth fault", "A"),
-    "underload_a": ("underload", "A"),
-    "reset": ("reset", ""),
-    "sequence": ("phase sequence", ""),
-    "asymmetry_pct": ("asymmetry", "%"),
-    "undervoltage_pct": ("undervoltage", "%"),
-    "overvoltage_pct": ("overvoltage", "%"),
-    "neutral": ("neutral", ""),
-    "loss_delay_s": ("loss, asymmetry after", "s"),
-    "voltage_delay_s": ("voltage after", "s"),
-    "on_delay_s": ("restart after", "s"),
-}
+#: Words and unit of a setting, as they stand on a setting sheet.
+_WORDS: Final = "words"
+
+
+def _set(label: str, unit: str = "") -> Mapping[str, tuple[str, str]]:
+    return {_WORDS: (label, unit)}
+
+
+@dataclass(frozen=True, slots=True)
+class Settings:
+    """Everything that can be set on a device of a starter; None is what this device has no dial for.
+
+    Currents in A as the dial shows them, times in s, thresholds in % of the rated or mean voltage.
+
+    Examples
+    --------
+    >>> Settings(dial_a=38.105, trip_class="10").trip_class
+    '10'
+    """
+
+    dial_a: float | None = field(default=None, metadata=_set("dial", "A"))
+    trip_class: str | None = field(default=None, metadata=_set("class"))
+    instantaneous_trip_a: float | None = field(default=None, metadata=_set("magnetic trip", "A"))
+    current_limit_a: float | None = field(default=None, metadata=_set("current limit", "A"))
+    current_limit_ratio: float | None = None
+    star_time_s: float | None = field(default=None, metadata=_set("star time", "s"))
+    dwell_s: float | None = field(default=None, metadata=_set("pause", "s"))
+    time_s: float | None = field(default=None, metadata=_set("delay", "s"))
+    stall_a: float | None = field(default=None, metadata=_set("stall", "A"))
+    earth_fault_a: float | None = field(default=None, metadata=_set("earth fault", "A"))
+    underload_a: float | None = field(default=None, metadata=_set("underload", "A"))
+    reset: str | None = field(default=None, metadata=_set("reset"))
+    sequence: bool | None = field(default=None, metadata=_set("phase sequence"))
+    asymmetry_pct: float | None = field(default=None, metadata=_set("asymmetry", "%"))
+    undervoltage_pct: float | None = field(default=None, metadata=_set("undervoltage", "%"))
+    overvoltage_pct: float | None = field(default=None, metadata=_set("overvoltage", "%"))
+    neutral: bool | None = field(default=None, metadata=_set("neutral"))
+    loss_delay_s: float | None = field(default=None, metadata=_set("loss, asymmetry after", "s"))
+    voltage_delay_s: float | None = field(default=None, metadata=_set("voltage after", "s"))
+    on_delay_s: float | None = field(default=None, metadata=_set("restart after", "s"))
+
+
+NOTHING_SET: Final = Settings()
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,25 +63,39 @@ class Setting:
 
     key: str
     label: str
-    value: Fact
+    value: float | str | bool
     text: str
     unit: str
 
 
-def settings_of(device: Device) -> list[Setting]:
-    """Everything that is set on a device.
+def settings_of(settings: Settings) -> list[Setting]:
+    """Everything that is set on a device, in the order of the setting sheet.
 
     Examples
     --------
-    >>> d = Device("F1", "overload_relay", "overload_relay", "Overload relay", {}, {}, {"dial_a": 38.105, "trip_class": "10"})
-    >>> [(s.label, s.text, s.unit) for s in settings_of(d)]
+    >>> [(s.label, s.text, s.unit) for s in settings_of(Settings(dial_a=38.105, trip_class="10"))]
     [('dial', '38.1', 'A'), ('class', '10', '')]
     """
-    found = []
-    for key, (label, unit) in WORDS.items():
-        value = device.settings.get(key)
-        if isinstance(value, bool):
-            found.append(Setting(key, label, value, "on" if value else "off", ""))
-        elif value is not None:
-            found.append(Setting(key, label, value, as_read(value) if isinstance(value, float) else str(value), unit))
-    return found
+    return [
+        Setting(f.name, *_read(f.metadata[_WORDS], getattr(settings, f.name)))
+        for f in fields(settings)
+        if f.metadata and getattr(settings, f.name) is not None
+    ]
+
+
+def _read(words: tuple[str, str], value: float | str | bool) -> tuple[str, float | str | bool, str, str]:
+    label, unit = words
+    if isinstance(value, bool):
+        return label, value, "on" if value else "off", ""
+    return label, value, value if isinstance(value, str) else as_read(value), unit
+
+
+def known(facts: Any) -> dict[str, Any]:
+    """The facts of a frozen record that are known, by name: what files and pages show of it.
+
+    Examples
+    --------
+    >>> known(Settings(star_time_s=8.0))
+    {'star_time_s': 8.0}
+    """
+    return {f.name: value for f in fields(facts) if (value := getattr(facts, f.name)) is not None}

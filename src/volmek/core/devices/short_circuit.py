@@ -5,8 +5,9 @@ from dataclasses import dataclass
 
 from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
-from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick
+from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick
 from volmek.core.devices.dial import Dial
+from volmek.core.devices.settings import Settings
 from volmek.core.document.model import ProtectionDevice
 from volmek.core.physics.profile import Profile
 from volmek.core.plate.network import Network, check_disconnection
@@ -81,7 +82,7 @@ class Kind:
     label: str
     practice: str
     checks: Callable[[Context, Duty], Sequence[Check[ShortCircuitDevice]]]
-    settings: Callable[[Context, Duty, ShortCircuitDevice], dict[str, Fact]]
+    settings: Callable[[Context, Duty, ShortCircuitDevice], Settings]
     rule: str
     source: str
     lower_edge_a: Callable[[Context, ShortCircuitDevice, float | None], float | None]
@@ -192,8 +193,7 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
     what = kind.label.lower()
     device, candidates = pick(c, ROLE, designation, devices, checks, what=what, field="protection.device", first=first)
     settings = kind.settings(c, duty, device)
-    setting = settings.get("instantaneous_trip_a")
-    number = setting if isinstance(setting, float | int) else None
+    number = settings.instantaneous_trip_a
     _check_own_setting(c, device, designation)
     edge = kind.lower_edge_a(c, device, number)
     volts = duty.plate.line_voltage_v
@@ -209,7 +209,7 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
         source=kind.source,
         candidates=candidates,
     )
-    ids = [rated.id]
+    figures = [rated]
     if edge is not None:
         low = w.add(
             f"{ROLE}.lower_edge_a",
@@ -221,13 +221,13 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
             rule=f"must not lie below the first peak of the start, {duty.peak.text} A",
             source="tolerance of the instantaneous trip: −20 % of a setting, or the curve's lower multiple",
         )
-        ids.append(low.id)
+        figures.append(low)
         below = edge_objection(device, edge, duty)
         if below and not any(f.code == below.code for f in c.findings):
             at = f"overrides.{ROLE}" if own_setting(c) is not None else below.field
             c.find(below.severity, below.code, below.message, at, device=designation)
     if icu is not None and duty.network and duty.network.prospective:
-        ids.append(
+        figures.append(
             w.add(
                 f"{ROLE}.breaking_capacity_ka",
                 f"Breaking capacity of {device.type} at {as_read(volts)} V",
@@ -237,7 +237,7 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
                 inputs=(duty.network.prospective,),
                 rule="at least the prospective current",
                 source=c.catalogue.source_of(device.type),
-            ).id
+            )
         )
     kind.after(c, duty, device, designation)
     check_disconnection(
@@ -249,21 +249,21 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
         designation,
     )
     reason, marks = override_marks(d.override(ROLE))
-    required: dict[str, Fact] = {
-        "current_a": duty.rated.number,
-        "instantaneous_lower_edge_a": duty.peak_a if edge is not None else None,
-        "breaking_capacity_ka": duty.network.current_a / 1000 if duty.network else None,
-        "voltage_v": volts,
-    }
-    selected: dict[str, Fact] = {
-        "type": device.type,
-        "kind": device.kind,
-        "rated_current_a": device.rated_current_a,
-        "breaking_capacity_ka": icu,
-        "range_min_a": device.dial_min_a,
-        "range_max_a": device.dial_max_a,
-        "instantaneous_lower_edge_a": edge,
-    }
+    required = Required(
+        current_a=duty.rated.number,
+        instantaneous_lower_edge_a=duty.peak_a if edge is not None else None,
+        breaking_capacity_ka=duty.network.current_a / 1000 if duty.network else None,
+        voltage_v=volts,
+    )
+    selected = Selected(
+        type=device.type,
+        kind=device.kind,
+        rated_current_a=device.rated_current_a,
+        breaking_capacity_ka=icu,
+        range_min_a=device.dial_min_a,
+        range_max_a=device.dial_max_a,
+        instantaneous_lower_edge_a=edge,
+    )
     return Device(
-        designation, ROLE, kind_name, kind.label, required, selected, settings, tuple(ids), rated.id, reason, marks
+        designation, ROLE, kind_name, kind.label, required, selected, settings, tuple(figures), rated, reason, marks
     )

@@ -2,7 +2,8 @@
 
 from volmek.core.catalogue.device_types import ShortCircuitDevice, SoftStarter
 from volmek.core.context import Context
-from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick_spare
+from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick_spare
+from volmek.core.devices.settings import Settings
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import as_read
 
@@ -78,28 +79,24 @@ def select_soft_starter(c: Context, plate: Plate, front: Device, start_s: float)
                   g.rated_current_a if g else plate.design.number, "A", inputs=(plate.design, at_limit),
                   rule="smallest that carries the motor and stands the ramp at its current limit",
                   source="IEC 60947-4-2, AC-53a", candidates=candidates)  # fmt: skip
-    ids = [rated.id, at_limit.id]
+    figures = [rated, at_limit]
     if g:
         thyristors = w.add(f"{ROLE}.thyristor_i2t_a2s", "Energy that its thyristors stand", "I²tT", g.thyristor_i2t_a2s, "A²s",
                            rule="from the catalogue", source=c.catalogue.source_of(g.type))  # fmt: skip
         fuse = w.add(f"{ROLE}.semiconductor_fuse_i2t_a2s", f"Energy that the semiconductor fuse {g.semiconductor_fuse} lets through", "I²tF",
                      g.semiconductor_fuse_i2t_a2s, "A²s", inputs=(thyristors,), rule="below that of the thyristors",
                      source="IEC 60269-4; IEC 60947-4-2")  # fmt: skip
-        ids += [fuse.id, thyristors.id]
+        figures += [fuse, thyristors]
         _say_unprotected(c, g, front)
     reason, marks = override_marks(c.document.override(ROLE))
-    selected: dict[str, Fact] = {
-        "type": g.type if g else None,
-        "rated_current_a": g.rated_current_a if g else None,
-        "semiconductor_fuse": g.semiconductor_fuse if g else None,
-        "semiconductor_fuse_a": g.semiconductor_fuse_a if g else None,
-    }
-    required: dict[str, Fact] = {
-        "current_a": plate.design.number,
-        "category": "AC-53a",
-        "voltage_v": plate.line_voltage_v,
-    }
-    settings: dict[str, Fact] = {"current_limit_ratio": limit_ratio, "current_limit_a": at_limit.number}
+    selected = Selected(
+        type=g.type if g else None,
+        rated_current_a=g.rated_current_a if g else None,
+        semiconductor_fuse=g.semiconductor_fuse if g else None,
+        semiconductor_fuse_a=g.semiconductor_fuse_a if g else None,
+    )
+    required = Required(current_a=plate.design.number, category="AC-53a", voltage_v=plate.line_voltage_v)
+    settings = Settings(current_limit_ratio=limit_ratio, current_limit_a=at_limit.number)
     return Device(
         DESIGNATION,
         ROLE,
@@ -108,8 +105,8 @@ def select_soft_starter(c: Context, plate: Plate, front: Device, start_s: float)
         required,
         selected,
         settings,
-        tuple(ids),
-        rated.id,
+        tuple(figures),
+        rated,
         reason,
         marks,
     )
@@ -117,7 +114,7 @@ def select_soft_starter(c: Context, plate: Plate, front: Device, start_s: float)
 
 def _say_unprotected(c: Context, g: SoftStarter, front: Device) -> None:
     """The ordinary device lets more through than the thyristors stand: type 2 needs the semiconductor fuse."""
-    row = c.catalogue.by_type[str(front.selected["type"])][1]
+    row = c.catalogue.by_type[str(front.selected.type)][1]
     assert isinstance(row, ShortCircuitDevice)
     energy = row.let_through_a2s
     if energy is not None and energy <= g.thyristor_i2t_a2s:

@@ -2,7 +2,8 @@
 
 from volmek.core.catalogue.device_types import Timer
 from volmek.core.context import Context
-from volmek.core.devices.device import Check, Device, Fact, Objection, override_marks, pick_spare
+from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick_spare
+from volmek.core.devices.settings import Settings
 from volmek.core.installation.timers import LONGEST_CONTACTOR_PAUSE_S, TimerKind, pause_s, star_delta_timer_kind
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure
@@ -89,11 +90,11 @@ def star_delta_timer(c: Context, plate: Plate) -> Device:
     reason, marks = override_marks(c.document.override(ROLE))
     # Only a star-delta relay without a pause of its own has a dial for it.
     dial = kind == "star_delta" and (t is None or t.dwell_s is None)
-    settings: dict[str, Fact] = {"star_time_s": star.number, **({"dwell_s": dwell.number} if dial else {})}
+    settings = Settings(star_time_s=star.number, dwell_s=dwell.number if dial else None)
     return Device(
-        "KT1", "star_delta_timer", "timer", WORDS[kind][0].upper() + WORDS[kind][1:], {"star_time_s": star.number, "dwell_s": dwell.number},
-        {"type": t.type if t else None, "supply_va": t.supply_va if t else None, "kind": kind, "dwell_s": dwell.number}, settings,
-        (star.id, dwell.id, range_.id), range_.id, reason, marks,
+        "KT1", "star_delta_timer", "timer", WORDS[kind][0].upper() + WORDS[kind][1:], Required(star_time_s=star.number, dwell_s=dwell.number),
+        Selected(t.type if t else None, kind, supply_va=t.supply_va if t else None, dwell_s=dwell.number), settings,
+        (star, dwell, range_), range_, reason, marks,
     )  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from volmek.core.devices.cable import select_cable
 from volmek.core.devices.conductor import select_conductor
 from volmek.core.devices.contactor import SHORT_TIME_DUTY_S, select_contactor
 from volmek.core.devices.control import control_devices
-from volmek.core.devices.device import Device, Fact
+from volmek.core.devices.device import Device
 from volmek.core.devices.dial import Dial, set_dial
 from volmek.core.devices.overload import check_duty, check_reset, holds, select_relay
 from volmek.core.devices.part import IN_THE_LINE, ContactorPart, RelayPart
@@ -133,7 +133,7 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     contactors = [_contactor(c, plate, part, sizing, profile(part), leading, line_share) for part in layout.contactors]
     sized: dict[str, Device] = {}
     for role, part in parts.items():
-        sized[role] = select_relay(c, plate, part, dials[role], str(contactors[0].selected["frame"]), profile(part))
+        sized[role] = select_relay(c, plate, part, dials[role], str(contactors[0].selected.frame), profile(part))
         _upstream_limit(c, front, contactors[0], sized[role])
         if part.weakness:
             words = part.why[0].upper() + part.why[1:]
@@ -176,11 +176,16 @@ def _with_contacts(c: Context, device: Device, need: dict[str, int] | None) -> D
     """A contactor with the auxiliary contacts that its circuit needs, and the block that has to be added."""
     if device.kind != "contactor" or need is None:
         return device
-    row = c.catalogue.by_type.get(str(device.selected.get("type")))
+    row = c.catalogue.by_type.get(str(device.selected.type))
     has = {k: getattr(row[1], f"auxiliary_{k}", None) if row else None for k in ("no", "nc")}
     missing = [f"{n} {word}" for k, word in (("no", "make"), ("nc", "break")) if (n := need[k] - int(has[k] or 0)) > 0]
-    needed: dict[str, Fact] = {"auxiliary_needed_no": float(need["no"]), "auxiliary_needed_nc": float(need["nc"])}
-    return replace(device, selected={**device.selected, **needed, "auxiliary_block": " + ".join(missing) or None})
+    selected = replace(
+        device.selected,
+        auxiliary_needed_no=need["no"],
+        auxiliary_needed_nc=need["nc"],
+        auxiliary_block=" + ".join(missing) or None,
+    )
+    return replace(device, selected=selected)
 
 
 def _front(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind) -> Device:
@@ -300,42 +305,43 @@ def _share(c: Context, part: ContactorPart, figure: Figure, name: str, what: str
 
 def _with_overload(c: Context, plate: Plate, device: Device, dial: Dial, profile: Profile) -> Device:
     """A motor breaker's own thermal part, judged as an overload relay is."""
-    trip_class = str(device.settings["trip_class"])
+    trip_class = str(device.settings.trip_class)
     choice = choose_class(c, plate, dial, [trip_class], ROLE, "Q1", "load.start_time_s", profile)
     check_reset(c, "Q1")
     warm = f"{ROLE}.warm_restart_min"
     figures = (
-        dial.used.id,
-        dial.computed.id,
-        dial.ultimate_trip.id,
-        choice.figure.id,
+        dial.used,
+        dial.computed,
+        dial.ultimate_trip,
+        choice.figure,
         *device.figures,
         *([warm] if warm in c.working.figures else []),
     )
     return replace(
         device,
-        required={**device.required, "dial_a": dial.computed.number},
+        required=replace(device.required, dial_a=dial.computed.number),
         figures=figures,
-        settings={**device.settings, "reset": c.document.protection.reset},
+        settings=replace(device.settings, reset=c.document.protection.reset),
+        dial_line_a=dial.line.number,
     )
 
 
 def _upstream_limit(c: Context, device: Device, contactor: Device, relay: Device) -> None:
     """The greatest device in front that contactor and relay are marked for."""
-    rated = device.selected["rated_current_a"]
-    assert isinstance(rated, float)
-    marks = [(relay, relay.selected["max_upstream_a"])]
+    rated = device.selected.rated_current_a
+    assert rated is not None
+    marks = [(relay, relay.selected.max_upstream_a)]
     if not c.nec:
         if device.kind not in ("fuse_gg", "fuse_am"):
             return
-        marks.append((contactor, contactor.selected["max_fuse_gg_a"]))
+        marks.append((contactor, contactor.selected.max_fuse_gg_a))
     for marked, limit in marks:
-        if isinstance(limit, float) and rated > limit * (1 + 1e-6):
+        if limit is not None and rated > limit * (1 + 1e-6):
             c.find(
                 "stop",
                 "upstream_device_too_large",
-                f"{marked.selected['type']} is marked for at most {limit:g} A in front of it; "
-                f"{device.selected['type']} has {rated:g} A.",
+                f"{marked.selected.type} is marked for at most {limit:g} A in front of it; "
+                f"{device.selected.type} has {rated:g} A.",
                 f"overrides.{ROLE}",
                 device=marked.designation,
             )

@@ -31,7 +31,7 @@ class Extra:
 ONE_CHANGE = ("starter.first_stage_time_s",)
 
 
-def no_figures(c: Context, plate: Plate) -> tuple[str, ...]:
+def no_figures(c: Context, plate: Plate) -> tuple[Figure, ...]:
     """A method without values of its own."""
     return ()
 
@@ -75,7 +75,7 @@ class Layout:
     contactors: tuple[ContactorPart, ...]
     relays: tuple[RelayPart, ...]
     extras: tuple[Extra, ...] = ()
-    figures: Callable[[Context, Plate], tuple[str, ...]] = no_figures
+    figures: Callable[[Context, Plate], tuple[Figure, ...]] = no_figures
     interlock: str = ""
     lead_share: float = 1.0
     stages: Callable[[Plate], tuple[Stage, ...]] = direct_stage

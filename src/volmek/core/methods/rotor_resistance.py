@@ -108,7 +108,7 @@ def rotor_resistances_ohm(
     return [whole / ratio**i - own for i in range(steps)]
 
 
-def _resistor_figures(c: Context, plate: Plate) -> tuple[str, ...]:
+def _resistor_figures(c: Context, plate: Plate) -> tuple[Figure, ...]:
     """The rotor resistors of a slip-ring start, as figures; their ids."""
     m, w = c.document.motor, c.working
     assert m.rotor_voltage_v
@@ -125,7 +125,7 @@ def _resistor_figures(c: Context, plate: Plate) -> tuple[str, ...]:
             inputs=(u2, i2, s), rule=f"geometric steps from {as_read(SLIP_RING_START)} times rated current",
             source="R = U2/(√3·m·I2), divided by the same ratio at each step; usual practice",
             note="Short-time rated for the start; the maker's data wins.",
-        ).id
+        )
         for i, value in enumerate(values, start=1)
     )  # fmt: skip
 

@@ -82,8 +82,8 @@ def one_phase_only(document: StarterDocument) -> list[Problem]:
     return []
 
 
-def auxiliary_figures(c: Context, plate: Plate) -> tuple[str, ...]:
-    """Capacitors, their voltage and discharge, and what a start button would carry; ids of the figures."""
+def auxiliary_figures(c: Context, plate: Plate) -> tuple[Figure, ...]:
+    """Capacitors, their voltage and discharge, and what a start button would carry; figures of the figures."""
     m, w = c.document.motor, c.working
     kind = m.single_phase_kind
     c.find(
@@ -102,7 +102,7 @@ def auxiliary_figures(c: Context, plate: Plate) -> tuple[str, ...]:
     if kind in WITH_START_WINDING and start_s and start_s > LONGEST_START_WINDING_S:
         c.find("attention", "start_winding_too_long", f"The start winding is in circuit for {start_s:g} s; longer than {LONGEST_START_WINDING_S:g} s burns it",
                "load.start_time_s")  # fmt: skip
-    ids: list[str] = []
+    figures: list[str] = []
     volts = w.add("capacitor_voltage_v", "Voltage that the capacitor sees", "Uc", capacitor_voltage_v(plate.line_voltage_v), "V",
                   inputs=(w.figures["plate_voltage_v"],), formula=f"U·√(1+{TURNS_RATIO:g}²)", typical=True,
                   rule=f"run capacitor for at least {LEAST_RUN_CAPACITOR_V:g} V AC", source="usual turns ratio; the maker's data wins")  # fmt: skip
@@ -112,7 +112,7 @@ def auxiliary_figures(c: Context, plate: Plate) -> tuple[str, ...]:
         usual = typical_run_capacitor_uf(kw, plate.line_voltage_v, plate.frequency_hz)
         if kind in WITH_RUN:
             run = _capacitor(c, "run_capacitor_uf", "Run capacitor", "Cr", m.run_capacitor_uf, usual)
-            ids += [run.id, volts.id]
+            figures += [run, volts]
             needed = max(LEAST_RUN_CAPACITOR_V, volts.number) if plate.line_voltage_v > 150 else volts.number
             _check_voltage(c, "run_capacitor", m.run_capacitor_uf, m.run_capacitor_voltage_v, needed)
         if kind in WITH_START:
@@ -123,7 +123,7 @@ def auxiliary_figures(c: Context, plate: Plate) -> tuple[str, ...]:
             button = w.add("start_button_a", "Current through a contact that switches the start capacitor", "Ibutton", amps, "A",
                            formula=f"2π·{plate.frequency_hz:g}·Cs/10⁶·U", inputs=(start, w.figures["plate_voltage_v"]),
                            rule=f"a push-button carries about {BUTTON_CONTACT_A:g} A", source="IEC 60947-5-1, AC-15")  # fmt: skip
-            ids += [start.id, button.id]
+            figures += [start, button]
             _check_voltage(
                 c, "start_capacitor", m.start_capacitor_uf, m.start_capacitor_voltage_v, plate.line_voltage_v
             )
@@ -136,10 +136,10 @@ def auxiliary_figures(c: Context, plate: Plate) -> tuple[str, ...]:
                    "motor.bleed_resistor_ohm")  # fmt: skip
         else:
             bleed = w.typed("motor.bleed_resistor_ohm", "Bleed resistor", "R", m.bleed_resistor_ohm, "Ω")
-            ids.append(w.add("discharge_time_s", "Time until the capacitor is down to 50 V", "td",
+            figures.append(w.add("discharge_time_s", "Time until the capacitor is down to 50 V", "td",
                              discharge_time_s(m.bleed_resistor_ohm, run.number, volts.number), "s", formula="R·Cr/10⁶·ln(√2·Uc/50)",
-                             inputs=(bleed, run, volts), rule="then still prove it dead", source="exponential discharge").id)  # fmt: skip
-    return tuple(ids)
+                             inputs=(bleed, run, volts), rule="then still prove it dead", source="exponential discharge"))  # fmt: skip
+    return tuple(figures)
 
 
 def _check_voltage(c: Context, name: str, typed_uf: float | None, rated_v: float | None, needed_v: float) -> None:

@@ -184,7 +184,7 @@ def _dead(document: StarterDocument, design: Design | None) -> Iterator[Item]:
     section = s.cable_section_mm2
     if section is None and design is not None:
         cable = next((d for d in design.devices if d.kind == "motor_conductor"), None)
-        mm2 = cable.selected.get("section_mm2") if cable else None
+        mm2 = cable.selected.section_mm2 if cable else None
         section = float(mm2) if isinstance(mm2, float | int) else None
     length, how = s.cable_length_m, "From the bar in the panel to the motor's frame, with 0.2 A at least"
     if length and section:
@@ -239,7 +239,7 @@ def _supply(document: StarterDocument, design: Design | None, three: bool) -> It
 
 def _settings(design: Design) -> Iterator[Item]:
     for d in design.devices:
-        for s in settings_of(d):
+        for s in settings_of(d.settings):
             name = f"{d.designation} {s.label}"
             if isinstance(s.value, float | int) and not isinstance(s.value, bool):
                 value = float(s.value)
@@ -378,7 +378,7 @@ def _running(document: StarterDocument, design: Design, it: Live, three: bool) -
             attention_above=1.1 * start.star_time_s, possible=(0, 600), expected=f"{as_read(start.star_time_s)} s", reason="the dial does not do what it says",
             source="the design's star time", meter="star_time",
         )  # fmt: skip
-        dwell = next((d.settings.get("dwell_s") for d in design.devices if d.role == "star_delta_timer"), None)
+        dwell = next((d.settings.dwell_s for d in design.devices if d.role == "star_delta_timer"), None)
         if isinstance(dwell, float | int):
             ms = 1000 * float(dwell)
             yield Item(

@@ -4,8 +4,7 @@ from dataclasses import dataclass
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.context import Context
-from volmek.core.devices.device import Device
-from volmek.core.devices.dial import dial_line_current_a
+from volmek.core.devices.dial import protecting, sees_a_lost_line
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import StarterDocument
 from volmek.core.phase_loss.monitor_settings import MonitorSetting, monitor_settings, thresholds
@@ -87,10 +86,9 @@ def phase_failure_sheet(document: StarterDocument, catalogue: Catalogue) -> Phas
     if not isinstance(motor, MotorModel):
         return PhaseFailureSheet(motor, [], 1.0, False, [], [], None, False, None, [], [], [], [])
     usual = (document.load.torque_pct or 100.0) / 100
-    relay = next((d for d in built.devices if d.settings.get("dial_a") and "trip_class" in d.settings), None)
-    row = c.catalogue.by_type.get(str(relay.selected["type"])) if relay else None
-    sensitive = bool(getattr(row[1], "phase_loss_sensitive", True)) if row else False
-    dial = _dial_ratio(c, relay)
+    relay = protecting(built.devices)
+    sensitive = relay is not None and sees_a_lost_line(relay)
+    dial = (relay.dial_line_a or 0.0) / plate.design.number if relay else 1.0
     shares = [i / 50 for i in range(1, 61)]
     lost = [open_phase(motor, x) for x in shares]
     said: list[str] = []
@@ -102,10 +100,7 @@ def phase_failure_sheet(document: StarterDocument, catalogue: Catalogue) -> Phas
             times.append(None)
             continue
         r = relay_on_two_phases(
-            o.line_ratio * before / dial,
-            str(relay.settings["trip_class"]),
-            sensitive=sensitive,
-            warm_share=before / dial,
+            o.line_ratio * before / dial, str(relay.settings.trip_class), sensitive=sensitive, warm_share=before / dial
         )
         said.append(r.words)
         times.append(None if r.typical_s == float("inf") else r.typical_s)
@@ -141,13 +136,6 @@ def _notes(document: StarterDocument) -> list[str]:
     if document.control.scheme == "two_wire":
         notes.append("With a maintained contact the motor restarts by itself when the monitor recovers.")
     return notes
-
-
-def _dial_ratio(c: Context, relay: Device | None) -> float:
-    """Dial in line amperes over rated current."""
-    if relay is None:
-        return 1.0
-    return dial_line_current_a(relay.role, c.working.figures) / c.working.figures["design_current_a"].number
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,7 @@ import numpy as np
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.context import Context
 from volmek.core.devices.device import Device
-from volmek.core.devices.dial import dial_line_current_a
+from volmek.core.devices.dial import protecting
 from volmek.core.document.model import StarterDocument
 from volmek.core.physics.profile import heat_a2s, thermal_peak
 from volmek.core.physics.reclosing import better_links
@@ -322,12 +322,12 @@ def _heat(c: Context, start: Start, devices: list[Device]) -> Heat | None:
     r = start.result
     if r is None:
         return None
-    relay = next((d for d in devices if "trip_class" in d.settings and d.settings.get("dial_a")), None)
+    relay = protecting(devices)
     cold = warm = per_hour = None
     words = "no trip class is known, so the starts that may follow each other are not either"
-    if relay and start.profile.steps:
-        edges = trip_class_edges(str(relay.settings["trip_class"]))
-        setting = dial_line_current_a(relay.role, c.working.figures)
+    if relay and relay.dial_line_a and start.profile.steps:
+        edges = trip_class_edges(str(relay.settings.trip_class))
+        setting = relay.dial_line_a
         carries = c.working.figures["permitted_current_a"].number
         steps = start.profile.through(1.0, (1.0,))
         one = thermal_peak(edges.fast, steps, setting)
@@ -336,5 +336,5 @@ def _heat(c: Context, start: Start, devices: list[Device]) -> Heat | None:
         warm = int(left / one) if one > 0 else None
         if 0 < one < 1:  # in the long run each start must cool away before the next
             per_hour = 3600 / (start.profile.start_s - edges.fast.time_constant_s * log(1 - one))
-        words = f"by the quickest relay of class {relay.settings['trip_class']}, one after the other without a pause"
+        words = f"by the quickest relay of class {relay.settings.trip_class}, one after the other without a pause"
     return Heat(r.rotor_heat_j / 1000, heat_a2s(start.profile.through(1.0, (1.0,))) / 1e6, cold, warm, per_hour, words)

@@ -11,7 +11,7 @@ from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.coordination.checks import CABLE_K, Band, band_of, upstream_band
 from volmek.core.devices.device import Device
-from volmek.core.devices.dial import dial_line_current_a
+from volmek.core.devices.dial import protecting
 from volmek.core.devices.short_circuit import ROLE
 from volmek.core.document.model import StarterDocument
 from volmek.core.methods.build import KINDS, Built
@@ -90,7 +90,7 @@ def time_current_sheet(document: StarterDocument, catalogue: Catalogue) -> TimeC
     sized = size(document, catalogue)
     c, built, plate = sized.context, sized.built, sized.plate
     front = next(d for d in built.devices if d.role == ROLE)
-    row = catalogue.by_type[str(front.selected["type"])][1]
+    row = catalogue.by_type[str(front.selected.type)][1]
     assert isinstance(row, ShortCircuitDevice)
     band = band_of(c, KINDS[front.kind], row, front)
     locked = plate.locked_rotor.number
@@ -111,13 +111,12 @@ def time_current_sheet(document: StarterDocument, catalogue: Catalogue) -> TimeC
                 [stall * (locked / x) ** 2 for x in xs],
             )
         )
-    with_class = [d for d in built.devices if d.settings.get("dial_a") and d.settings.get("trip_class")]
-    relay = next((d for d in with_class if d.kind == "overload_relay"), with_class[0] if with_class else None)
+    relay = protecting(built.devices)
     dial_a = 0.0
     if relay:
-        dial_a = dial_line_current_a(relay.role, c.working.figures)
-        edges = trip_class_edges(str(relay.settings["trip_class"]))
-        name = f"{relay.designation} class {relay.settings['trip_class']}"
+        dial_a = relay.dial_line_a or 0.0
+        edges = trip_class_edges(str(relay.settings.trip_class))
+        name = f"{relay.designation} class {relay.settings.trip_class}"
         for edge, which, warm in ((edges.fast, "earliest", False), (edges.slow, "latest", False), (edges.fast, "earliest", True), (edges.slow, "latest", True)):  # fmt: skip
             curves.append(_relay_curve(name, edge, which, dial_a, currents, warm=warm))
     curves += _band_curves(band, f"{front.designation} {row.type}", "device", currents, thermal=relay is not front)
@@ -133,8 +132,8 @@ def time_current_sheet(document: StarterDocument, catalogue: Catalogue) -> TimeC
     )
     breaks = None
     if contactor and not c.nec:
-        share = float(contactor.required["current_a"] or 0) / plate.sizing.number
-        breaks = 8 * float(contactor.selected["rated_current_a"] or 0) / share
+        share = float(contactor.required.current_a or 0) / plate.sizing.number
+        breaks = 8 * float(contactor.selected.rated_current_a or 0) / share
         limits.append(
             Limit(f"{contactor.designation} breaks", f"most that {contactor.designation} is proven to break", breaks)
         )
@@ -213,12 +212,12 @@ def _marks(c: Context, built: Built, plate: Plate, relay: Device | None, dial_a:
     codes = {f.code: f for f in c.findings}
     locked, seconds = plate.locked_rotor.number, built.start.profile.start_s
     if relay:
-        edges = trip_class_edges(str(relay.settings["trip_class"]))
+        edges = trip_class_edges(str(relay.settings.trip_class))
         bad = codes.get("trip_class_too_fast") or codes.get("trip_class_likely")
         words = (
             bad.message
             if bad
-            else f"The start is over after {as_read(seconds)} s; even the quickest relay of class {relay.settings['trip_class']} lets it pass from cold."
+            else f"The start is over after {as_read(seconds)} s; even the quickest relay of class {relay.settings.trip_class} lets it pass from cold."
         )
         marks.append(
             Mark(
@@ -238,7 +237,7 @@ def _marks(c: Context, built: Built, plate: Plate, relay: Device | None, dial_a:
     ico = c.working.figures.get("crossover_current_a")
     check = next((x for x in built.coordination.checks if x.name == "crossover"), None)
     if ico and relay and check:
-        time = trip_class_edges(str(relay.settings["trip_class"])).mean.trip_time_s(ico.number / dial_a)
+        time = trip_class_edges(str(relay.settings.trip_class)).mean.trip_time_s(ico.number / dial_a)
         marks.append(
             Mark(
                 "change-over",

@@ -108,11 +108,11 @@ def changed_devices(before: Sequence[Device], after: Sequence[Device]) -> list[s
         was = old.get(d.designation)
         if was is None:
             continue
-        types = [str(x.selected.get("type") or "") for x in (was, d)]
+        types = [str(x.selected.type or "") for x in (was, d)]
         if types[0] != types[1] and all(types):
             found.append(f"{d.designation}: {types[0]} becomes {types[1]}")
-        settings = {s.key: s for s in settings_of(was)}
-        for s in settings_of(d):
+        settings = {s.key: s for s in settings_of(was.settings)}
+        for s in settings_of(d.settings):
             earlier = settings.get(s.key)
             if earlier is None or earlier.text != s.text:
                 before_words = f"{earlier.text} {earlier.unit}".strip() + " becomes " if earlier else "set to "
