@@ -1944,65 +1944,6 @@ export interface components {
             trips_from_share: number | null;
         };
         /**
-         * Design
-         * @description Everything computed about one starter.
-         *
-         *     Attributes
-         *     ----------
-         *     tag, service, practice, method : whose it is
-         *     connection : ``delta``, ``star``, ``parallel``, ``series``, or ``plate`` when the plate has one voltage
-         *     currents, supply, control, start : results
-         *     devices : from the supply down
-         *     findings : the gravest first
-         *     figures : every figure with its working, by id
-         *     line_up : the single-line, from the supply down
-         *     links : name of the drawing of the motor's terminal links, None when the plate does not tell
-         *     coordination : what is proven of breaker, contactor and relay together, and the nearest tested sets
-         *     overload_band : drawing of where the overload protection holds and trips
-         *     cautions : standing sentences
-         */
-        Design: {
-            /**
-             * Cautions
-             * @default [
-             *       "Isolate, lock off, and prove dead on a tester that you have just proved, before touching anything.",
-             *       "Never push a contactor in by hand on a live panel.",
-             *       "Only a competent, authorised person does this work.",
-             *       "The local code and the makers' instructions override everything on this sheet.",
-             *       "These figures were computed by stated rules from what was typed in; a person licensed for this work checks and answers for them."
-             *     ]
-             */
-            cautions: string[];
-            /** Connection */
-            connection: string;
-            control: components["schemas"]["ControlResult"];
-            coordination: components["schemas"]["Coordination"];
-            currents: components["schemas"]["Currents"];
-            /** Devices */
-            devices: components["schemas"]["Device"][];
-            /** Figures */
-            figures: {
-                [key: string]: components["schemas"]["Figure"];
-            };
-            /** Findings */
-            findings: components["schemas"]["Finding"][];
-            /** Line Up */
-            line_up: components["schemas"]["LineUpItem"][];
-            /** Links */
-            links: string | null;
-            /** Method */
-            method: string;
-            overload_band: components["schemas"]["Drawing"];
-            /** Practice */
-            practice: string;
-            /** Service */
-            service: string;
-            start: components["schemas"]["StartResult"];
-            supply: components["schemas"]["SupplyResult"];
-            /** Tag */
-            tag: string;
-        };
-        /**
          * DesignBrief
          * @description What the page shows of a design at every keystroke.
          */
@@ -2015,7 +1956,7 @@ export interface components {
             coordination: components["schemas"]["Coordination"];
             currents: components["schemas"]["Currents"];
             /** Devices */
-            devices: components["schemas"]["Device"][];
+            devices: components["schemas"]["DeviceOut"][];
             /** Figures */
             figures: {
                 [key: string]: components["schemas"]["Reading"];
@@ -2034,72 +1975,48 @@ export interface components {
         };
         /**
          * DesignOut
-         * @description A design that is not kept.
+         * @description A design that is not kept, in the words of ``volmek size --working``.
          */
         DesignOut: {
-            design: components["schemas"]["Design"];
+            /** Design */
+            design: {
+                [key: string]: unknown;
+            };
         };
         /**
-         * Device
-         * @description One device of the finished design.
-         *
-         *     Attributes
-         *     ----------
-         *     designation : letter and number on the drawing
-         *     role, kind : what it does here, what it is
-         *     label : in a fitter's words
-         *     required, selected, settings : what is needed, what the catalogue gave, what to set
-         *     figures : ids of the figures that explain it, the most important first
-         *     choice : id of the figure that tells what was looked at to pick it
-         *     override_reason : why the user chose otherwise; empty when the computed choice stands
-         *     branch : it hangs off the line to the motor instead of lying in it
-         *     overridden : which of its values the user chose (``device_type``, ``dial_a`` …)
+         * DeviceOut
+         * @description A device of a design: of its facts those that are known, of its figures the ids.
          */
-        Device: {
-            /**
-             * Branch
-             * @default false
-             */
+        DeviceOut: {
+            /** Branch */
             branch: boolean;
-            /**
-             * Choice
-             * @default
-             */
+            /** Choice */
             choice: string;
             /** Designation */
             designation: string;
-            /**
-             * Figures
-             * @default []
-             */
+            /** Figures */
             figures: string[];
             /** Kind */
             kind: string;
             /** Label */
             label: string;
-            /**
-             * Overridden
-             * @default []
-             */
+            /** Overridden */
             overridden: string[];
-            /**
-             * Override Reason
-             * @default
-             */
+            /** Override Reason */
             override_reason: string;
             /** Required */
             required: {
-                [key: string]: number | string | boolean | null;
+                [key: string]: number | string | boolean;
             };
             /** Role */
             role: string;
             /** Selected */
             selected: {
-                [key: string]: number | string | boolean | null;
+                [key: string]: number | string | boolean;
             };
             /** Settings */
             settings: {
-                [key: string]: number | string | boolean | null;
+                [key: string]: number | string | boolean;
             };
         };
         /**

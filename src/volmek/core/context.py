@@ -1,34 +1,30 @@
-"""What one run of the design carries from step to step: inputs, figures so far, findings so far."""
+"""What every step of the sizing is given: what was asked, and the log to write figures and findings into."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.document.model import StarterDocument
-from volmek.core.results.figures import Working
+from volmek.core.results.figures import Figure, Working
 from volmek.core.results.findings import Finding, Severity
 from volmek.data.loader import finding_rules
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class Context:
-    """Inputs and the growing result of one design.
+    """Inputs of one sizing, and its log. Steps write into the log and hand each other values; none reads what another wrote.
 
     Attributes
     ----------
     document : what the user decided
     catalogue : the devices to choose from
-    working : every figure made so far
-    findings : every remark made so far
-    checks : what the device of each role had to pass, so that others can be tried in its place
+    working : takes every figure
     """
 
     document: StarterDocument
     catalogue: Catalogue
     working: Working = field(default_factory=Working)
-    findings: list[Finding] = field(default_factory=list)
-    checks: dict[str, Sequence[Callable[[Any], Any]]] = field(default_factory=dict)
+    _findings: dict[tuple[str, str | None, str], Finding] = field(default_factory=dict)
 
     @property
     def nec(self) -> bool:
@@ -38,7 +34,7 @@ class Context:
     def find(
         self, severity: Severity, code: str, message: str, at: str, *, device: str | None = None, **said: str
     ) -> None:
-        """Add a finding that field ``at`` of the document mends.
+        """Log a finding that field ``at`` of the document mends; the same sentence of the same device once.
 
         Rule, source and remedy stand in the table of findings; ``said`` replaces one of them where it depends on
         the figures.
@@ -46,4 +42,13 @@ class Context:
         known = finding_rules()[code]
         rule, source, fix = (said.get(name) or str(known[name]) for name in ("rule", "source", "fix"))
         sentence = message if message.endswith(".") else message + "."
-        self.findings.append(Finding(severity, code, sentence, at, rule, source, fix, device))
+        finding = Finding(severity, code, sentence, at, rule, source, fix, device)
+        self._findings.setdefault((code, device, sentence), finding)
+
+    def aside(self) -> "Context":
+        """The same inputs with a log of their own, for what is worked out without being shown."""
+        return Context(self.document, self.catalogue)
+
+    def log(self) -> tuple[Mapping[str, Figure], list[Finding]]:
+        """All figures by id and all findings, once the last step has written; of a sizing that is done."""
+        return self.working.written(), list(self._findings.values())

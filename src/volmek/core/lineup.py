@@ -1,5 +1,6 @@
 """The drawings of one starter: its single-line from supply to motor, terminal links, overload band."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from volmek.core.devices.circuit_parts import CONTROL_ONLY, IN_POWER
@@ -91,7 +92,11 @@ def _in_line(devices: list[Device]) -> list[Device]:
 
 
 def line_up(
-    document: StarterDocument, plate: Plate, devices: list[Device], findings: list[Finding], figures: dict[str, Figure]
+    document: StarterDocument,
+    plate: Plate,
+    devices: list[Device],
+    findings: list[Finding],
+    figures: Mapping[str, Figure],
 ) -> list[LineUpItem]:
     """The single-line of a starter, from supply to motor."""
 
@@ -139,7 +144,7 @@ def line_up(
             _setting(d),
             verdict(d.designation),
             "devices",
-            d.figures[0],
+            d.figures[0].id,
             symbol_of(d.kind, document.practice, branch=d.branch, conductors=d.selected.conductors or 3),
         )
         for d in devices
@@ -169,7 +174,7 @@ def links_of(document: StarterDocument) -> str | None:
     return motor_connection(document).drawing
 
 
-def overload_band(devices: list[Device], figures: dict[str, Figure]) -> Drawing:
+def overload_band(devices: list[Device], figures: Mapping[str, Figure]) -> Drawing:
     """Where the overload protection holds, decides and has surely tripped, on a line of motor current."""
     role = next((d.role for d in devices if f"{d.role}.ultimate_trip_a" in figures), None)
     if role is None:

@@ -1,5 +1,6 @@
 """The one entry of the core: a starter document in, the sized starter out."""
 
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any, TypeVar
 
@@ -174,7 +175,7 @@ class Design:
     devices: list[Device]
     start: StartResult
     findings: list[Finding]
-    figures: dict[str, Figure]
+    figures: Mapping[str, Figure]
     line_up: list[LineUpItem]
     links: str | None
     overload_band: Drawing
@@ -218,8 +219,8 @@ class Design:
         if d.override_reason:
             data["override"] = {"values": list(d.overridden), "reason": d.override_reason}
         if working:
-            data["figures"] = list(d.figures)
-            data["candidates"] = [asdict(x) for x in self.figures[d.choice].candidates]
+            data["figures"] = [f.id for f in d.figures]
+            data["candidates"] = [asdict(x) for x in d.choice.candidates]
         return data
 
 
@@ -325,9 +326,9 @@ def _circuit(document: StarterDocument, built: Built) -> Circuit | None:
 
 
 def _design(c: Context, plate: Plate, built: Built, devices: list[Device], line_share: float) -> Design:
-    document, w = c.document, c.working
-    nameplate, prospective = w.figures.get("plate_current_a"), w.figures.get("prospective_current_ka")
-    findings = sorted(c.findings, key=lambda f: ORDER[f.severity])
+    document, (figures, found) = c.document, c.log()
+    nameplate, prospective = plate.nameplate, built.network.prospective if built.network else None
+    findings = sorted(found, key=lambda f: ORDER[f.severity])
     locked = plate.locked_rotor.number
     return Design(
         tag=document.tag,
@@ -351,10 +352,10 @@ def _design(c: Context, plate: Plate, built: Built, devices: list[Device], line_
         devices=devices,
         start=start_result(built.start),
         findings=findings,
-        figures=w.figures,
-        line_up=line_up(document, plate, devices, findings, w.figures),
+        figures=figures,
+        line_up=line_up(document, plate, devices, findings, figures),
         links=links_of(document),
-        overload_band=overload_band(devices, w.figures),
+        overload_band=overload_band(devices, figures),
         coordination=built.coordination,
     )
 

@@ -23,8 +23,9 @@ def add_findings(c: Context, plate: Plate, built: Built, circuit: Circuit | None
             "attention", "current_from_table", f"{plate.design.text} A is the table's value for a motor of this power, not this motor's: read the plate.",
             "motor.rated_current_a" if c.document.motor.rated_voltage_v else "motor.rated_current_delta_a",
         )  # fmt: skip
-    star = c.working.figures.get("star_delta_timer.star_time_s")
-    if star is not None and star.typical:
+    timer = next((d for d in built.devices if d.role == "star_delta_timer"), None)
+    if timer is not None and timer.figures[0].typical:
+        star = timer.figures[0]
         c.find(
             "attention", "star_time_rule_of_thumb", f"{star.text} s in star is a rule of thumb: watch the speed and set it so that 80 % is reached.",
             "starter.star_time_s", device="KT1",
@@ -42,7 +43,7 @@ def _phase_loss(c: Context, plate: Plate, built: Built) -> None:
     torque, relay = c.document.load.torque_pct, protecting(built.devices)
     if torque is None or relay is None or plate.phases == 1 or c.document.control.phase_monitor not in (None, "none"):
         return
-    motor = motor_of(Context(c.document, c.catalogue), plate)
+    motor = motor_of(c.aside(), plate)
     if not isinstance(motor, MotorModel):
         return
     sensitive = sees_a_lost_line(relay)

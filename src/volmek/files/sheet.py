@@ -85,13 +85,7 @@ def settings_as_read(device: Device) -> list[tuple[str, str]]:
 
 
 def needs_of(device: Device) -> str:
-    """What is needed of a device, in one line.
-
-    Examples
-    --------
-    >>> needs_of(Device("K1", "line_contactor", "contactor", "", Required(current_a=14.4, category="AC-3"), Selected()))
-    '14.4 A AC-3'
-    """
+    """What is needed of a device, in one line."""
     r = device.required
     parts = [f"{as_read(r.current_a)} A{' ' + r.category if r.category else ''}"] if r.current_a is not None else []
     parts += _said(

@@ -341,7 +341,7 @@ def restore_revision(path: StarterPath, body: Restore) -> StarterOut:
 def get_figures(path: StarterPath) -> FiguresOut:
     """The working of every figure of a starter."""
     document, catalogue, _ = looked_at(path.starter_id)
-    return FiguresOut.model_construct(figures=size(document, catalogue).design.figures)
+    return FiguresOut.model_construct(figures=dict(size(document, catalogue).design.figures))
 
 
 @bp.get("/starters/<int:starter_id>/methods", responses={200: OffersOut, **REFUSED})
@@ -420,7 +420,7 @@ def get_symbols() -> SymbolsOut:
 @bp.post("/design", responses={200: DesignOut, 422: ProblemsOut})
 def compute_design(body: StarterCreate) -> DesignOut:
     """Design a document without keeping it, from the shipped range."""
-    return DesignOut.model_construct(design=size(body.document, reference_catalogue()).design)
+    return DesignOut.model_construct(design=size(body.document, reference_catalogue()).design.to_json(working=True))
 
 
 def _sheet(starter_id: int, finish: Callable[[str, Kept], Response], *, paged: bool) -> Response:

@@ -12,6 +12,7 @@ from volmek.core.circuit.proof.rules import Proof
 from volmek.core.coordination.checks import ArithmeticCheck
 from volmek.core.coordination.coordination import Coordination, Swap, TestedSet
 from volmek.core.devices.device import Device
+from volmek.core.devices.settings import known
 from volmek.core.document.model import StarterDocument, StarterType
 from volmek.core.lineup import LineUpItem
 from volmek.core.methods.choose import Offer
@@ -33,8 +34,6 @@ for _kind in (
     Candidate,
     ColumnGuide,
     Coordination,
-    Design,
-    Device,
     Drawing,
     Figure,
     Finding,
@@ -97,6 +96,46 @@ ON_THE_PLATE = (
 )
 
 
+#: A fact of a device as files and pages carry it.
+Fact = float | int | str | bool
+
+
+@dataclass(slots=True)
+class DeviceOut:
+    """A device of a design: of its facts those that are known, of its figures the ids."""
+
+    designation: str
+    role: str
+    kind: str
+    label: str
+    required: dict[str, Fact]
+    selected: dict[str, Fact]
+    settings: dict[str, Fact]
+    figures: tuple[str, ...]
+    choice: str
+    override_reason: str
+    overridden: tuple[str, ...]
+    branch: bool
+
+
+def device_out(d: Device) -> DeviceOut:
+    """A device of the core as the page takes it."""
+    return DeviceOut(
+        d.designation,
+        d.role,
+        d.kind,
+        d.label,
+        known(d.required),
+        known(d.selected),
+        known(d.settings),
+        tuple(f.id for f in d.figures),
+        d.choice.id,
+        d.override_reason,
+        d.overridden,
+        d.branch,
+    )
+
+
 @dataclass(slots=True)
 class DesignBrief:
     """What the page shows of a design at every keystroke."""
@@ -106,7 +145,7 @@ class DesignBrief:
     currents: Currents
     supply: SupplyResult
     control: ControlResult
-    devices: list[Device]
+    devices: list[DeviceOut]
     findings: list[Finding]
     figures: dict[str, Reading]
     line_up: list[LineUpItem]
@@ -121,7 +160,7 @@ def brief(d: Design) -> DesignBrief:
     """A design with the figures that the page shows, without their workings."""
     shown = {
         *ON_THE_PLATE,
-        *(id for device in d.devices for id in device.figures),
+        *(f.id for device in d.devices for f in device.figures),
         *(check.figure for check in d.coordination.checks),
     }
     figures = {
@@ -135,7 +174,7 @@ def brief(d: Design) -> DesignBrief:
         d.currents,
         d.supply,
         d.control,
-        d.devices,
+        [device_out(x) for x in d.devices],
         d.findings,
         figures,
         d.line_up,
@@ -305,9 +344,9 @@ class SymbolsOut(Output):
 
 
 class DesignOut(Output):
-    """A design that is not kept."""
+    """A design that is not kept, in the words of ``volmek size --working``."""
 
-    design: Design
+    design: dict[str, Any]
 
 
 class BoardCreate(BaseModel):

@@ -8,7 +8,6 @@ from volmek.core.circuit.kernel.dynamics import Dynamics, of_drive, usual
 from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import circuit_of
-from volmek.core.context import Context
 from volmek.core.devices.dial import protecting
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument
@@ -74,19 +73,20 @@ def live_of(
     ------
     ProblemError : as ``live``.
     """
-    c, built = (sized.context, sized.built) if sized else (None, None)
+    built = sized.built if sized else None
     circuit = (sized.circuit if sized else None) or circuit_of(document, fitted_of(document, built))
     damaged = damage(circuit, faults or [])
     simulator = Simulator(
-        damaged.circuit, dynamics_of(document, c, built), damaged.engine(), monitor_set=monitor_of(document, built),
+        damaged.circuit, dynamics_of(document, sized), damaged.engine(), monitor_set=monitor_of(document, built),
         current_limit=document.starter.current_limit_ratio or 3.5,
     )  # fmt: skip
     return Live(circuit, simulator, sized, catalogue)
 
 
-def dynamics_of(document: StarterDocument, c: Context | None, built: Built | None) -> Dynamics:
+def dynamics_of(document: StarterDocument, sized: Sized | None) -> Dynamics:
     """How motor, load and relay behave."""
-    edge, dial = _relay(c, built)
+    edge, dial = _relay(sized)
+    built = sized.built if sized else None
     m = document.motor
     rings = (
         tuple(s.rotor_ratio or 1.0 for s in ring_stages(document))
@@ -100,10 +100,10 @@ def dynamics_of(document: StarterDocument, c: Context | None, built: Built | Non
     return usual(seconds, edge, dial, ratio, rings)
 
 
-def _relay(c: Context | None, built: Built | None) -> tuple[ThermalEdge | None, float]:
+def _relay(sized: Sized | None) -> tuple[ThermalEdge | None, float]:
     """The mean edge of the overload relay, and its dial over rated current."""
-    device = protecting(built.devices) if built else None
-    if device is None or c is None:
+    device = protecting(sized.built.devices) if sized else None
+    if device is None or sized is None:
         return None, 1.0
-    share = (device.dial_line_a or 0.0) / c.working.figures["design_current_a"].number
+    share = (device.dial_line_a or 0.0) / sized.plate.design.number
     return trip_class_edges(str(device.settings.trip_class)).mean, share

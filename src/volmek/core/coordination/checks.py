@@ -8,7 +8,7 @@ from typing import Literal
 from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.devices.device import Device
-from volmek.core.devices.short_circuit import ROLE, Kind
+from volmek.core.devices.short_circuit import Kind
 from volmek.core.physics.thermal import trip_class_edges
 from volmek.core.plate.network import Network
 from volmek.core.plate.plate import Plate
@@ -37,6 +37,14 @@ class ArithmeticCheck:
     state: State
     message: str
     figure: str
+
+
+#: A check, and the figure that it came to.
+Checked = tuple[ArithmeticCheck, Figure | None]
+
+
+def _checked(name: str, state: State, message: str, figure: Figure | None = None) -> Checked:
+    return ArithmeticCheck(name, state, message, figure.id if figure else ""), figure
 
 
 def last_crossing_a(
@@ -135,7 +143,7 @@ def test_current_r_ka(rated_current_a: float) -> float | None:
 def arithmetic_checks(
     c: Context, plate: Plate, network: Network | None, kind: Kind, kinds: dict[str, Kind], front: Device, main: list[Device],
     devices: list[Device],
-) -> list[ArithmeticCheck]:  # fmt: skip
+) -> list[Checked]:  # fmt: skip
     row = c.catalogue.by_type[str(front.selected.type)][1]
     assert isinstance(row, ShortCircuitDevice)
     relay = next((d for d in devices if d.role == "overload_relay"), None)
@@ -146,7 +154,7 @@ def arithmetic_checks(
     if main and not c.nec:
         checks.append(_test_current(c, front, main[0]))
     if network and c.document.supply.cable_section_mm2:
-        checks.append(_cable(c, network, band, row))
+        checks.append(_cable(c, network, band, row, front))
     if c.document.supply.upstream_device and c.document.supply.upstream_rated_current_a:
         checks.append(_selectivity(c, plate, network, band, row, front, relay, kinds))
     return checks
@@ -205,9 +213,7 @@ class Band:
         return min(time, energy / amps**2) if energy and time < ADIABATIC_S else time
 
 
-def _crossover(
-    c: Context, plate: Plate, band: Band, front: Device, contactor: Device, relay: Device
-) -> ArithmeticCheck:
+def _crossover(c: Context, plate: Plate, band: Band, front: Device, contactor: Device, relay: Device) -> Checked:
     """Annex B: relay and device change over once, and below what the contactor breaks."""
     w = c.working
     dial_line_a = relay.dial_line_a
@@ -220,12 +226,10 @@ def _crossover(
     high = 60 * dial_line_a
     crossing = last_crossing_a(band.mean_s, relay_s, 1.2 * dial_line_a, high)
     if crossing is None:
-        return ArithmeticCheck(
-            "crossover", "unknown", "The curves of relay and device do not cross up to 60 times the dial.", ""
-        )
+        return _checked("crossover", "unknown", "The curves of relay and device do not cross up to 60 times the dial.")
     ico = w.add(
         "crossover_current_a", f"Current above which {front.designation} acts before {relay.designation}", "Ico", crossing, "A",
-        inputs=tuple(w.figures[i] for i in (f"{relay.role}.dial_a", f"{ROLE}.rated_current_a")),
+        inputs=(relay.figures[0], front.choice),
         rule="where the mean curves of relay and device cross for the last time", source="IEC 60947-4-1, Annex B",
     )  # fmt: skip
     share = (contactor.required.current_a or 0) / plate.sizing.number
@@ -237,50 +241,48 @@ def _crossover(
     ):
         amps = part * ico.number
         if first(amps) >= second(amps):
-            return ArithmeticCheck(
+            return _checked(
                 "crossover", "attention",
-                f"{words}, but {at} it, at {as_read(amps)} A, they change over again: their curves lie too close to each other.", ico.id,
+                f"{words}, but {at} it, at {as_read(amps)} A, they change over again: their curves lie too close to each other.", ico,
             )  # fmt: skip
     if ico.number > able * (1 + 1e-6):
-        return ArithmeticCheck(
+        return _checked(
             "crossover", "attention",
             f"{words}; up to there the relay makes {contactor.designation} open, which is proven to break {as_read(able)} A (8 times Ie).",
-            ico.id,
+            ico,
         )  # fmt: skip
-    return ArithmeticCheck(
-        "crossover", "fine", f"{words}, below the {as_read(able)} A that {contactor.designation} breaks.", ico.id
+    return _checked(
+        "crossover", "fine", f"{words}, below the {as_read(able)} A that {contactor.designation} breaks.", ico
     )
 
 
-def _test_current(c: Context, front: Device, contactor: Device) -> ArithmeticCheck:
+def _test_current(c: Context, front: Device, contactor: Device) -> Checked:
     rated = rated_a(contactor)
     r_ka = test_current_r_ka(rated)
     if r_ka is None:
-        return ArithmeticCheck(
-            "test_current", "unknown", f"The table of test currents ends below {as_read(rated)} A.", ""
-        )
+        return _checked("test_current", "unknown", f"The table of test currents ends below {as_read(rated)} A.")
     r = c.working.add(
         "test_current_r_ka", f"Test current r of {contactor.designation}", "r", r_ka, "kA",
-        inputs=(c.working.figures.get(f"{contactor.role}.rated_current_a"),),
+        inputs=(contactor.choice,),
         rule="by the contactor's rated current", source="IEC 60947-4-1, Table 12",
     )  # fmt: skip
     icu = front.selected.breaking_capacity_ka
     if icu is not None and icu < r_ka:
-        return ArithmeticCheck(
+        return _checked(
             "test_current",
             "attention",
             f"{front.designation} breaks {icu:g} kA; the set is tested at r = {r.text} kA first.",
-            r.id,
+            r,
         )
-    return ArithmeticCheck(
+    return _checked(
         "test_current",
         "fine",
         f"The set is tested at r = {r.text} kA and at its Iq; {front.designation} breaks more than r.",
-        r.id,
+        r,
     )
 
 
-def _cable(c: Context, network: Network, band: Band, row: ShortCircuitDevice) -> ArithmeticCheck:
+def _cable(c: Context, network: Network, band: Band, row: ShortCircuitDevice, front: Device) -> Checked:
     """The motor cable stands the heat of a fault until the device has cleared it, at both ends of the cable."""
     w, s = c.working, c.document.supply
     section = s.cable_section_mm2 or 0.0
@@ -290,7 +292,7 @@ def _cable(c: Context, network: Network, band: Band, row: ShortCircuitDevice) ->
         inputs=(w.typed("supply.cable_section_mm2", "Its section", "A", section, "mm²"),), formula=f"({k:g}·A)²",
         rule=f"k = {k:g} for copper in {(s.cable_insulation or 'pvc').upper()}", source="IEC 60364-4-43, 434.5.2; 60364-5-54",
     )  # fmt: skip
-    least = w.figures.get("least_fault_current_a")
+    least = next((f for f in front.figures if f.id == "least_fault_current_a"), None)
     worst, said = 0.0, ""
     for amps, where in ((network.current_a, "at the board"), (least.number if least else None, "at the motor")):
         if amps is None:
@@ -305,10 +307,10 @@ def _cable(c: Context, network: Network, band: Band, row: ShortCircuitDevice) ->
         if heat > worst:
             worst, said = heat, f"a fault {where}, {as_read(amps)} A"
     if not said:
-        return ArithmeticCheck(
+        return _checked(
             "cable", "unknown",
             f"{row.type} clears faults in under 0.1 s and the catalogue carries no let-through energy for it: its data sheet must show less than "
-            f"{stands.text} A²s.", stands.id,
+            f"{stands.text} A²s.", stands,
         )  # fmt: skip
     if worst > stands.number:
         heat_said = (
@@ -321,33 +323,33 @@ def _cable(c: Context, network: Network, band: Band, row: ShortCircuitDevice) ->
             "supply.cable_section_mm2",
             device="W1",
         )
-        return ArithmeticCheck("cable", "attention", f"{said[0].upper()}{said[1:]}: {heat_said} against the {stands.text} A²s that {section:g} mm² stands.", stands.id)  # fmt: skip
-    return ArithmeticCheck(
+        return _checked("cable", "attention", f"{said[0].upper()}{said[1:]}: {heat_said} against the {stands.text} A²s that {section:g} mm² stands.", stands)  # fmt: skip
+    return _checked(
         "cable",
         "fine",
         f"{section:g} mm² stands {stands.text} A²s; {row.type} lets {as_read(worst)} A²s through ({said}).",
-        stands.id,
+        stands,
     )
 
 
 def _selectivity(
     c: Context, plate: Plate, network: Network | None, band: Band, row: ShortCircuitDevice, front: Device, relay: Device | None,
     kinds: dict[str, Kind],
-) -> ArithmeticCheck:  # fmt: skip  # fmt: skip
+) -> Checked:  # fmt: skip  # fmt: skip
     """Up to which current only this starter's own device acts, and the one in front of the board stays on."""
     w, s = c.working, c.document.supply
     assert s.upstream_device
     assert s.upstream_rated_current_a
     kind = kinds[s.upstream_device]
     if s.upstream_device == "moulded_case_breaker" and s.upstream_instantaneous_trip_a is None:
-        return ArithmeticCheck(
-            "selectivity", "unknown", "Type the magnetic trip of the breaker upstream to compare the curves.", ""
+        return _checked(
+            "selectivity", "unknown", "Type the magnetic trip of the breaker upstream to compare the curves."
         )
     other = upstream_band(c, kinds)
     if other is None:
         what = f"{kind.label[0].lower()}{kind.label[1:]}"
-        return ArithmeticCheck(
-            "selectivity", "unknown", f"No gates are known for a {what} of {s.upstream_rated_current_a:g} A.", ""
+        return _checked(
+            "selectivity", "unknown", f"No gates are known for a {what} of {s.upstream_rated_current_a:g} A."
         )
     dial_line_a = relay.dial_line_a or 0.0 if relay else 0.0
     edge = trip_class_edges(str(relay.settings.trip_class)).slow if relay else None
@@ -363,24 +365,24 @@ def _selectivity(
     )
     limit = w.add(
         "selectivity_limit_a", "Current up to which only this starter's device acts", "Is", touch if touch is not None else high, "A",
-        inputs=(rated, w.figures[f"{ROLE}.rated_current_a"]),
+        inputs=(rated, front.choice),
         rule="the earliest curve of the device upstream stays above the latest of this one", source="IEC 60364-5-53, 536.4; IEC 60947-2, Annex A",
         note="The makers' selectivity tables win.",
     )  # fmt: skip
     what = f"{kind.label[0].lower()}{kind.label[1:]} of {s.upstream_rated_current_a:g} A"
     if touch is None:
         known = "up to the prospective current" if network else f"up to {limit.text} A, as far as was looked"
-        return ArithmeticCheck(
+        return _checked(
             "selectivity",
             "fine",
             f"The curves of {front.designation} and the {what} upstream do not touch {known}.",
-            limit.id,
+            limit,
         )
-    return ArithmeticCheck(
+    return _checked(
         "selectivity",
         "attention",
         f"From {limit.text} A on the {what} upstream may act with {front.designation} and take the board along.",
-        limit.id,
+        limit,
     )
 
 

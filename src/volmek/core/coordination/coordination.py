@@ -118,7 +118,7 @@ def coordinate(
         "coordination", "Coordination of the set", "", f"type {proof.coordination_type}, {proof.iq_ka:g} kA" if proof else "not proven",
         rule="the combination itself was tested; arithmetic proves nothing", source=f"IEC 60947-4-1, 8.2.5.1; {proof.report or c.catalogue.source_of(proof.type)}"
         if proof else "IEC 60947-4-1, 8.2.5.1", field="protection.coordination", note=sentence,
-        inputs=tuple(c.working.figures[x.figure] for x in checks if x.figure),
+        inputs=tuple(figure for _, figure in checks),
     )  # fmt: skip
     return Coordination(
         proven,
@@ -128,7 +128,7 @@ def coordinate(
         (proof.report or "") if proof else "",
         sentence,
         nearest,
-        tuple(checks),
+        tuple(check for check, _ in checks),
     )
 
 
@@ -152,7 +152,7 @@ def _nearest(
     kind = cast(ProtectionDevice, front.kind)
     for device in c.catalogue.short_circuit_devices[kind]:
         combinations = table.get(device.type)
-        if not combinations or objections(device, c.checks[ROLE]):
+        if not combinations or objections(device, front.checks):
             continue
         fronts += 1
         for t in combinations:
@@ -178,7 +178,7 @@ def _swaps(
     by_type = c.catalogue.by_type
     wanted = [(front, t.short_circuit_device)]
     if relay:
-        if t.overload_relay not in by_type or objections(by_type[t.overload_relay][1], c.checks[relay.role]):
+        if t.overload_relay not in by_type or objections(by_type[t.overload_relay][1], relay.checks):
             return None
         wanted.append((relay, t.overload_relay))
     if any(k not in by_type for k in t.contactors):
@@ -187,7 +187,7 @@ def _swaps(
     types = sorted(t.contactors, key=lambda k: getattr(by_type[k][1], "ac3_400_a", 0.0))
     used = set()
     for k in main:
-        fitting = next((x for x in types if not objections(by_type[x][1], c.checks[k.role])), None)
+        fitting = next((x for x in types if not objections(by_type[x][1], k.checks)), None)
         if fitting is None or getattr(by_type[fitting][1], "ac3_400_a", 0.0) > NEAR * rated_a(k):
             return None
         used.add(fitting)

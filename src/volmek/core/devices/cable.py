@@ -6,6 +6,7 @@ from math import sqrt
 from volmek.core.context import Context
 from volmek.core.devices.device import Device, Required, Selected
 from volmek.core.devices.dial import Dial
+from volmek.core.devices.settings import Settings
 from volmek.core.document.errors import NoDeviceError
 from volmek.core.physics.conductors import REACTANCE_OHM_PER_M, conductor_resistance_ohm
 from volmek.core.plate.plate import Plate
@@ -171,7 +172,7 @@ def select_cable(c: Context, plate: Plate, dial: Dial, lead_share: float, starti
         "W1", "motor_conductor", "motor_conductor", "Motor cable" if leads == 3 else "Motor leads, six",
         Required(current_a=needed.number),
         Selected(f"{_words(parallel, section)} Cu", section_mm2=section, rated_current_a=able, conductors=leads if plate.phases == 3 else 2),
-        figures=figures, choice=capacity,
+        Settings(), figures=figures, choice=capacity,
     )  # fmt: skip
 
 

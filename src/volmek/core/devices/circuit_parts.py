@@ -32,18 +32,18 @@ def circuit_parts(c: Context, circuit: Circuit, sized: list[Device]) -> list[Dev
     for part in circuit.devices.values():
         role = BREAKERS.get(part.designation, "") if part.kind == "breaker" else ROLES.get(part.kind)
         if part.designation not in known and role:
-            found.append(_device(c, circuit, part, role))
+            found.append(_device(c, circuit, sized, part, role))
     return found
 
 
-def _device(c: Context, circuit: Circuit, part: Part, role: str) -> Device:
+def _device(c: Context, circuit: Circuit, sized: list[Device], part: Part, role: str) -> Device:
     d = c.document.control
     contacts = _contacts(circuit, part)
     at_control_voltage = part.kind in ("relay", "timer", "lamp", "buzzer")
     required = Required(
         contacts=contacts or None,
         voltage_v=d.voltage_v if at_control_voltage else None,
-        capacitance_uf=_capacitance_uf(c, part) if part.kind == "capacitor" else None,
+        capacitance_uf=_capacitance_uf(sized, part) if part.kind == "capacitor" else None,
     )
     row = _timer(c, part.time_s) if part.kind == "timer" else None
     chosen = row.type if row else None
@@ -70,9 +70,9 @@ def _contacts(circuit: Circuit, part: Part) -> str:
     return " + ".join(counted)
 
 
-def _capacitance_uf(c: Context, part: Part) -> float | None:
-    figure = c.working.figures.get(f"motor.{'run' if part.designation == 'C1' else 'start'}_capacitor_uf")
-    return figure.number if figure else None
+def _capacitance_uf(sized: list[Device], part: Part) -> float | None:
+    name = f"motor.{'run' if part.designation == 'C1' else 'start'}_capacitor_uf"
+    return next((f.number for d in sized for f in d.figures if f.id == name), None)
 
 
 def _timer(c: Context, seconds: float) -> Timer | None:

@@ -4,7 +4,7 @@ from volmek.core.catalogue.device_types import Coil, Switching
 from volmek.core.context import Context
 from volmek.core.devices.device import Check, Objection
 from volmek.core.physics.conductors import COPPER_WARM_OHM_MM2_PER_M, conductor_resistance_ohm
-from volmek.core.results.figures import as_read
+from volmek.core.results.figures import Figure, as_read
 
 #: Beyond this a control line is limited by its voltage drop, not by its capacitance.
 LONGEST_LINE_M = 2000.0

@@ -2,6 +2,7 @@
 
 from volmek.core.context import Context
 from volmek.core.devices.device import Device, Required, Selected
+from volmek.core.devices.settings import Settings
 from volmek.core.document.errors import NoDeviceError
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Candidate, Figure, as_read
@@ -133,6 +134,7 @@ def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: floa
         "Motor conductors",
         Required(current_a=needed.number),
         Selected(f"{size} copper", size=size, rated_current_a=able, column_c=int(column), conductors=conductors),
+        Settings(),
         figures=(needed, figure, disconnect),
         choice=figure,
     )

@@ -253,6 +253,7 @@ def _iec(
         rated,
         reason,
         marks,
+        checks=checks,
     )
 
 

@@ -35,16 +35,7 @@ def select_power_unit(c: Context, plate: Plate, worst: Figure, volts: float) -> 
     required = Required(continuous_va=worst.number, primary_v=primary_v, secondary_v=volts)
     selected = Selected(type=None, rated_va=None, primary_v=primary_v, secondary_v=volts)
     return Device(
-        designation,
-        role,
-        "power_unit",
-        "DC power unit",
-        required,
-        selected,
-        Settings(),
-        (needed,),
-        needed,
-        branch=True,
+        designation, role, "power_unit", "DC power unit", required, selected, Settings(), (needed,), needed, branch=True
     )
 
 
@@ -60,7 +51,7 @@ def select_primary_breaker(c: Context, transformer: Device) -> Device:
     primary_v = transformer.required.primary_v
     assert primary_v is not None
     amps = c.working.add(f"{role}.current_a", f"Primary current of {transformer.designation}", "I1", rated / primary_v, "A",
-                         formula="ST / U1", inputs=(c.working.figures[transformer.figures[0]],), rule="rated power over the primary voltage",
+                         formula="ST / U1", inputs=(transformer.figures[0],), rule="rated power over the primary voltage",
                          source="arithmetic")  # fmt: skip
     kind: ProtectionDevice = "time_delay_fuse" if c.nec else "miniature_breaker_c"
 

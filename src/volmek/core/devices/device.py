@@ -1,15 +1,15 @@
 """What every device of a design has, and the one way of picking it: check each candidate, take the first that fits."""
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
-from typing import TypeVar
+from dataclasses import dataclass, field
+from typing import Any, TypeVar
 
 from volmek.core.catalogue.device_types import Device as CatalogueDevice
 from volmek.core.context import Context
-from volmek.core.devices.settings import NOTHING_SET, Settings
+from volmek.core.devices.settings import Settings
 from volmek.core.document.errors import NoDeviceError
 from volmek.core.document.model import Override
-from volmek.core.results.figures import Candidate
+from volmek.core.results.figures import Candidate, Figure
 from volmek.core.results.findings import Severity
 
 D = TypeVar("D", bound=CatalogueDevice)
@@ -130,8 +130,9 @@ class Device:
     role, kind : what it does here, what it is
     label : in a fitter's words
     required, selected, settings : what is needed, what the catalogue gave, what to set
-    figures : ids of the figures that explain it, the most important first
-    choice : id of the figure that tells what was looked at to pick it
+    figures : that explain it, the most important first
+    choice : the figure that tells what was looked at to pick it
+    checks : what it had to pass, so that others can be tried in its place
     override_reason : why the user chose otherwise; empty when the computed choice stands
     branch : it hangs off the line to the motor instead of lying in it
     dial_line_a : motor current that its dial stands for [A]; None where it has no dial
@@ -144,13 +145,14 @@ class Device:
     label: str
     required: Required
     selected: Selected
-    settings: Settings = NOTHING_SET
-    figures: tuple[str, ...] = ()
-    choice: str = ""
+    settings: Settings
+    figures: tuple[Figure, ...]
+    choice: Figure
     override_reason: str = ""
     overridden: tuple[str, ...] = ()
     branch: bool = False
     dial_line_a: float | None = None
+    checks: "Sequence[Check[Any]]" = field(default=(), compare=False, repr=False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,7 +212,6 @@ def pick(
     ------
     NoDeviceError : nothing in the catalogue fits, or the user's choice is not in it.
     """
-    c.checks[role] = checks
     chosen = _usable_choice(c, role, designation, every or devices, what)
     wanted = {chosen} if chosen else c.catalogue.kept
     own = next((d for d in every or devices if d.type in wanted and (chosen or not objections(d, checks))), None)

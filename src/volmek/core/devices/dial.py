@@ -1,7 +1,7 @@
 """The dial of the overload protection, by the school in use, and how a dial is judged."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from math import acos, cos, inf, sin, sqrt
 
 from volmek.core.context import Context
@@ -115,7 +115,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
     """Work out the dial by the school in use, take the user's own figure if there is one, and judge it."""
     d, w = c.document, c.working
     p = d.protection
-    through = _through_relay(c, plate, role, part)
+    through, base = _through_relay(c, plate, role, part)
     school = p.overload_school or ("percentage" if c.nec else "nameplate")
     trip_amperes = p.dial_marking == "trip_amperes"
     multiple = w.typed(
@@ -178,9 +178,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
             candidates=schools,
         )
     else:
-        # The same working under the name that the later figures use: nobody should have to click twice to see why.
-        used = replace(computed, id=f"{role}.dial_a", label="Dial", symbol="Idial", candidates=schools)
-        w.figures[used.id] = used
+        used = w.again(computed, id=f"{role}.dial_a", label="Dial", symbol="Idial", candidates=schools)
     ratio = (p.current_transformer_ratio or 1.0) / part.factor
     trip = used.number * ratio * (1.0 if trip_amperes else multiple.number)
     line = w.add(
@@ -212,7 +210,6 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
             "A failed start is recorded, but the nameplate school has no higher percentage.",
             "protection.failed_start_recorded",
         )
-    base = w.figures[f"{role}.own_current_a"] if part.current_field else plate.permitted
     share = line_share if part.start_share is None else part.start_share
     dial = Dial(computed, used, base, line, ultimate, ratio, share, part.stage_shares, part.factor)
     _judge(c, plate, dial, limit, designation, role, trip_amperes=trip_amperes)
@@ -262,16 +259,16 @@ def _limit(c: Context) -> Figure:
     )
 
 
-def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> Figure:
-    """Motor current as the relay sees it: after a capacitor behind it and current transformers before it."""
+def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> tuple[Figure, Figure]:
+    """Motor current as the relay sees it, after a capacitor behind it and current transformers before it; and the current it protects."""
     s, w = c.document.supply, c.working
-    figure = plate.permitted
+    figure = base = plate.permitted
     if part.current_field:
         own = getattr(c.document.motor, part.current_field.partition(".")[2])
         typed = w.typed(part.current_field, "Low speed's current on the plate", "Ilow", own, "A")
         assert typed
         share = plate.permitted.number / plate.design.number
-        figure = w.add(
+        figure = base = w.add(
             f"{role}.own_current_a",
             "Current that the motor may carry at this speed, here",
             "Ilow,perm",
@@ -342,7 +339,7 @@ def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> Figu
             source="transformer ratio",
             note="Check the transformers' burden against relay and leads.",
         )
-    return w.add(
+    through = w.add(
         f"{role}.relay_current_a",
         "Current through the relay at full load",
         "Ir",
@@ -357,6 +354,7 @@ def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> Figu
         rule=part.why,
         source="IEC 60947-4-1",
     )
+    return through, base
 
 
 def _judge(

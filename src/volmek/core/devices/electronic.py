@@ -34,7 +34,7 @@ def underload_threshold_ratio(no_load_ratio: float, duty_ratio: float) -> float:
 
 def relay_functions(
     c: Context, plate: Plate, relay: OverloadRelay, role: str, ratio: float
-) -> tuple[Settings, list[str]]:
+) -> tuple[Settings, list[Figure]]:
     """Settings of the functions that a relay has, and the figures of their figures.
 
     Parameters
@@ -43,7 +43,7 @@ def relay_functions(
     """
     w = c.working
     settings: dict[str, Any] = {}
-    figures: list[str] = []
+    figures: list[Figure] = []
 
     def take(name: str, figure: Figure) -> None:
         settings[name] = figure.number

@@ -41,7 +41,7 @@ def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, 
             if volts <= 240
             else "three_phase_hp_460_575v"
         )
-    power = w.figures.get("shaft_power_w")
+    power = plate.shaft_power
     hp = part.factor * power.number / HORSEPOWER_W if power else None
     plugging = d.load.duty == "ac4"
     order = list(sizes)
@@ -96,8 +96,9 @@ def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, 
             )
         return None
 
+    checks = [*base, jogging]
     k, candidates = pick(
-        c, role, designation, c.catalogue.nema_starters, [*base, jogging], what="NEMA starter", field=size_field(c)
+        c, role, designation, c.catalogue.nema_starters, checks, what="NEMA starter", field=size_field(c)
     )
     required = w.add(
         f"{role}.required_current_a",
@@ -149,4 +150,5 @@ def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, 
         rated,
         reason,
         marks,
+        checks=checks,
     )

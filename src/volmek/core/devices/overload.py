@@ -13,6 +13,7 @@ from volmek.core.devices.trip_class import CLASS_ORDER, choose_class
 from volmek.core.document.errors import NoDeviceError
 from volmek.core.physics.profile import Profile
 from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import Figure
 
 OUTER_SHARE = 0.05
 
@@ -85,7 +86,9 @@ def around(relays: Sequence[OverloadRelay], holding: Sequence[OverloadRelay]) ->
     return [relays[i] for i in sorted(near) if 0 <= i < len(relays)]
 
 
-def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: str, profile: Profile) -> Device:
+def select_relay(
+    c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: str, start: Figure, profile: Profile
+) -> Device:
     """The overload relay: class, range, mounting, setting."""
     d, w = c.document, c.working
     role, designation = part.role, part.designation
@@ -110,7 +113,7 @@ def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: s
             f"overrides.{index}.trip_class",
             f"no relay for {dial.used.text} A comes in class {own}; {', '.join(offered)} can be had",
         )
-    choice = choose_class(c, plate, dial, offered, role, designation, "load.start_time_s", profile)
+    choice = choose_class(c, plate, dial, offered, role, designation, "load.start_time_s", start, profile)
 
     def in_class(r: OverloadRelay) -> Objection | None:
         if choice.trip_class in r.classes:
@@ -136,12 +139,13 @@ def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: s
             )
         return None
 
+    checks: list[Check[OverloadRelay]] = [span_check(role, dial), in_class, not_outer]
     r, candidates = pick(
         c,
         role,
         designation,
         around(relays, holding),
-        [span_check(role, dial), in_class, not_outer],
+        checks,
         what="overload relay",
         field=f"overrides.{role}",
         every=relays,
@@ -182,7 +186,6 @@ def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: s
         max_upstream=what,
     )
     functions, function_ids = relay_functions(c, plate, r, role, dial.ratio)
-    warm = f"{role}.warm_restart_min"
     return Device(
         designation,
         role,
@@ -197,11 +200,12 @@ def select_relay(c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: s
             dial.ultimate_trip,
             choice.figure,
             span,
-            *([warm] if warm in w.figures else []),
+            *([choice.warm] if choice.warm else []),
             *function_ids,
         ),
         span,
         reason,
         marks,
         dial_line_a=dial.line.number,
+        checks=checks,
     )

@@ -76,7 +76,7 @@ def select_monitor(c: Context, plate: Plate) -> list[Device]:
 
 def _settings(c: Context, plate: Plate, designation: str, m: PhaseMonitor | None) -> tuple[Settings, float | None]:
     """What it is set to, what a typed setting misses or the device cannot do; and the asymmetry that a lost line leaves at the lightest load."""
-    motor = motor_of(Context(c.document, c.catalogue), plate)
+    motor = motor_of(c.aside(), plate)
     asymmetry = thresholds(motor, c.document) if isinstance(motor, MotorModel) else []
     settings: dict[str, Any] = {}
     for s in monitor_settings(c.document, asymmetry, None):

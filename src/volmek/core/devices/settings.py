@@ -48,9 +48,6 @@ class Settings:
     on_delay_s: float | None = field(default=None, metadata=_set("restart after", "s"))
 
 
-NOTHING_SET: Final = Settings()
-
-
 @dataclass(frozen=True, slots=True)
 class Setting:
     """One thing to set.

@@ -223,7 +223,7 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
         )
         figures.append(low)
         below = edge_objection(device, edge, duty)
-        if below and not any(f.code == below.code for f in c.findings):
+        if below:
             at = f"overrides.{ROLE}" if own_setting(c) is not None else below.field
             c.find(below.severity, below.code, below.message, at, device=designation)
     if icu is not None and duty.network and duty.network.prospective:
@@ -240,7 +240,7 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
             )
         )
     kind.after(c, duty, device, designation)
-    check_disconnection(
+    least = check_disconnection(
         c,
         duty.plate,
         duty.network,
@@ -248,6 +248,8 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
         lambda amps: kind.slow_time_s(device, amps),
         designation,
     )
+    if least is not None:
+        figures.append(least)
     reason, marks = override_marks(d.override(ROLE))
     required = Required(
         current_a=duty.rated.number,
@@ -265,5 +267,16 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
         instantaneous_lower_edge_a=edge,
     )
     return Device(
-        designation, ROLE, kind_name, kind.label, required, selected, settings, tuple(figures), rated, reason, marks
+        designation,
+        ROLE,
+        kind_name,
+        kind.label,
+        required,
+        selected,
+        settings,
+        tuple(figures),
+        rated,
+        reason,
+        marks,
+        checks=checks,
     )

@@ -6,6 +6,7 @@ from volmek.core.devices.device import Check, Device, Objection, Required, Selec
 from volmek.core.devices.settings import Settings
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import as_read
+from volmek.core.start.start import Start
 
 ROLE, DESIGNATION = "soft_starter", "G1"
 DEFAULT_CURRENT_LIMIT = 3.5
@@ -31,8 +32,9 @@ def starting_heat(limit_ratio: float, start_s: float) -> float:
     return limit_ratio**2 * start_s
 
 
-def select_soft_starter(c: Context, plate: Plate, front: Device, start_s: float) -> Device:
+def select_soft_starter(c: Context, plate: Plate, front: Device, start: Start) -> Device:
     """Pick the soft starter and say what a short circuit does to it."""
+    start_s = start.figure.number
     w = c.working
     limit_ratio = c.document.starter.current_limit_ratio or DEFAULT_CURRENT_LIMIT
     limit = w.add(f"{ROLE}.current_limit_ratio", "Current limit over rated current", "m", limit_ratio,

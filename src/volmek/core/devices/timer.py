@@ -8,6 +8,7 @@ from volmek.core.installation.timers import LONGEST_CONTACTOR_PAUSE_S, TimerKind
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure
 from volmek.core.start.changeover import rule_of_thumb_star_s
+from volmek.core.start.start import Start
 
 LEAST_STAR_S = 3.0
 SHORT_DWELL_S, LONG_DWELL_S = 0.04, 0.10
@@ -32,16 +33,15 @@ def _supplied(c: Context) -> Check[Timer]:
     return check
 
 
-def _loss(c: Context) -> str:
+def _loss(lost: Figure | None) -> str:
     """How much speed the pause costs, where the run-up tells."""
-    lost = c.working.figures.get("dwell_speed_loss_pct")
     return f" ({lost.text} %)" if lost else ""
 
 
-def star_delta_timer(c: Context, plate: Plate) -> Device:
+def star_delta_timer(c: Context, plate: Plate, start: Start) -> Device:
     """Star time and dwell, as typed or proposed."""
     w, s = c.working, c.document.starter
-    proposed, power = w.figures.get("proposed_stage_time_s"), w.figures.get("shaft_power_w")
+    proposed, power = next(iter(start.proposals), None), plate.shaft_power
     if s.star_time_s is not None:
         star = w.add("star_delta_timer.star_time_s", "Star time", "t*", s.star_time_s, "s", field="starter.star_time_s",
                      rule="as typed", source="typed", inputs=(proposed,))  # fmt: skip
@@ -57,7 +57,7 @@ def star_delta_timer(c: Context, plate: Plate) -> Device:
     wanted = pause_s(c.document, chosen_pause_s(c))
     dwell = w.add("star_delta_timer.dwell_s", "Pause with all contactors open", "tp", wanted, "s", field="starter.dwell_s",
                   rule=PAUSES[kind], source="usual values; default")  # fmt: skip
-    _judge_pause(c, kind, dwell)
+    _judge_pause(c, kind, dwell, start.speed_loss)
 
     def reaches(t: Timer) -> Objection | None:
         if t.kind != kind:
@@ -105,7 +105,7 @@ def chosen_pause_s(c: Context) -> float | None:
     return row[1].dwell_s if row and isinstance(row[1], Timer) else None
 
 
-def _judge_pause(c: Context, kind: TimerKind, dwell: Figure) -> None:
+def _judge_pause(c: Context, kind: TimerKind, dwell: Figure, lost: Figure | None) -> None:
     typed = c.document.starter.dwell_s
     if kind == "on_delay":
         if typed is not None and typed > LONGEST_CONTACTOR_PAUSE_S + 1e-9 and c.document.starter.type == "star_delta":
@@ -116,5 +116,5 @@ def _judge_pause(c: Context, kind: TimerKind, dwell: Figure) -> None:
         c.find("attention", "dwell_short", f"A pause of {1000 * dwell.number:g} ms is shorter than a contactor takes to open and put out its arc: "
                "star and delta may short the supply.", "starter.dwell_s", device="KT1")  # fmt: skip
     elif dwell.number > LONG_DWELL_S + 1e-9:
-        c.find("attention", "dwell_long", f"In a pause of {1000 * dwell.number:g} ms the motor loses speed{_loss(c)} and its field turns back: the change-over "
+        c.find("attention", "dwell_long", f"In a pause of {1000 * dwell.number:g} ms the motor loses speed{_loss(lost)} and its field turns back: the change-over "
                "current grows.", "starter.dwell_s", device="KT1")  # fmt: skip

@@ -28,11 +28,12 @@ LIKELY_MARGIN = 1.25
 
 @dataclass(frozen=True, slots=True)
 class ClassChoice:
-    """A trip class with how sure the start is to pass."""
+    """A trip class with how sure the start is to pass, and the standstill that a restart from warm needs."""
 
     trip_class: str
     figure: Figure
     certainty: str
+    warm: Figure | None
 
 
 def _after(seconds: float) -> str:
@@ -41,7 +42,15 @@ def _after(seconds: float) -> str:
 
 
 def choose_class(
-    c: Context, plate: Plate, dial: Dial, offered: Sequence[str], role: str, designation: str, at: str, profile: Profile
+    c: Context,
+    plate: Plate,
+    dial: Dial,
+    offered: Sequence[str],
+    role: str,
+    designation: str,
+    at: str,
+    start: Figure,
+    profile: Profile,
 ) -> ClassChoice:
     """The smallest offered class that surely lets the start pass, else the smallest likely one, with its findings.
 
@@ -50,10 +59,10 @@ def choose_class(
     offered : classes that devices holding the dial come in
     role, designation : of the device
     at : field of the document that a finding about the class points at
+    start : its length
     profile : the start that must pass
     """
     w, m = c.working, c.document.motor
-    start = w.figures["start_time_s"]
     seconds = as_read(profile.start_s)
     at_rest = plate.locked_rotor.number * dial.base.number / plate.permitted.number
     stalled = at_rest / dial.ratio / dial.used.number
@@ -148,8 +157,8 @@ def choose_class(
             device=designation,
         )
     _stall(c, taken, edges, stalled, plate, dial, designation)
-    _warm_restart(c, taken, edges, (steps, setting), dial, role, designation)
-    return ClassChoice(taken, figure, certainty)
+    warm = _warm_restart(c, taken, edges, (steps, setting), dial, role, designation, (multiple, start))
+    return ClassChoice(taken, figure, certainty, warm)
 
 
 def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate, dial: Dial, designation: str) -> None:
@@ -193,14 +202,15 @@ def _warm_restart(
     dial: Dial,
     role: str,
     designation: str,
-) -> None:
+    inputs: tuple[Figure, Figure],
+) -> Figure | None:
     running = min(dial.base.number / dial.ratio / dial.used.number, 1.0)
     allowed, warm = longest_warm(edges.mean, *start), edges.mean.warm(running)
     wait = 0.0 if allowed >= warm else edges.mean.time_constant_s * log(warm / allowed) if allowed > 0 else inf
     if wait == 0:
         text, value = "at once", 0.0
     elif wait == inf:
-        return
+        return None
     else:
         text, value = f"{wait / 60:.0f}" if wait >= 600 else f"{wait / 60:.1f}", wait / 60
         c.find(
@@ -211,14 +221,14 @@ def _warm_restart(
             "load.start_time_s",
             device=designation,
         )
-    c.working.add(
+    return c.working.add(
         f"{role}.warm_restart_min",
         "Standstill before a restart from warm passes",
         "tw",
         value,
         "min" if value else "",
         text=text,
-        inputs=(c.working.figures[f"{role}.start_multiple"], c.working.figures["start_time_s"]),
+        inputs=inputs,
         rule="mean edge of the class, after running at full load",
         source="first-order thermal model; an estimate",
     )

@@ -121,7 +121,7 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     )
     front = _front(c, duty, kind_name, kind)
     if front_dial:
-        front = _with_overload(c, plate, front, front_dial, start.profile)
+        front = _with_overload(c, plate, front, front_dial, start.figure, start.profile)
     sizing = plate.sizing
     if c.nec and plate.design_source == "nameplate" and plate.design.number > sizing.number:
         sizing = plate.design
@@ -133,16 +133,18 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     contactors = [_contactor(c, plate, part, sizing, profile(part), leading, line_share) for part in layout.contactors]
     sized: dict[str, Device] = {}
     for role, part in parts.items():
-        sized[role] = select_relay(c, plate, part, dials[role], str(contactors[0].selected.frame), profile(part))
+        sized[role] = select_relay(
+            c, plate, part, dials[role], str(contactors[0].selected.frame), start.figure, profile(part)
+        )
         _upstream_limit(c, front, contactors[0], sized[role])
         if part.weakness:
             words = part.why[0].upper() + part.why[1:]
             c.find("attention", part.weakness, words, "starter.overload_position", device=part.designation)
     relays = [replace(sized[p.role], designation=p.designation) for p in layout.relays] if parts else []
     if contactors:
-        own = layout.figures(c, plate)
+        own = layout.figures(c, plate, "Q1" if front_dial else "F1")
         contactors[0] = replace(contactors[0], figures=(*contactors[0].figures, *own))
-    extras = [(extra.place, extra.select(c, plate, front, start.figure.number)) for extra in layout.extras]
+    extras = [(extra.place, extra.select(c, plate, front, start)) for extra in layout.extras]
     if not overload_fitted(c.document) and not kind.protects_overload:
         _say_no_overload(c, plate)
         relays = []
@@ -303,19 +305,18 @@ def _share(c: Context, part: ContactorPart, figure: Figure, name: str, what: str
     )
 
 
-def _with_overload(c: Context, plate: Plate, device: Device, dial: Dial, profile: Profile) -> Device:
+def _with_overload(c: Context, plate: Plate, device: Device, dial: Dial, start: Figure, profile: Profile) -> Device:
     """A motor breaker's own thermal part, judged as an overload relay is."""
     trip_class = str(device.settings.trip_class)
-    choice = choose_class(c, plate, dial, [trip_class], ROLE, "Q1", "load.start_time_s", profile)
+    choice = choose_class(c, plate, dial, [trip_class], ROLE, "Q1", "load.start_time_s", start, profile)
     check_reset(c, "Q1")
-    warm = f"{ROLE}.warm_restart_min"
     figures = (
         dial.used,
         dial.computed,
         dial.ultimate_trip,
         choice.figure,
         *device.figures,
-        *([warm] if warm in c.working.figures else []),
+        *([choice.warm] if choice.warm else []),
     )
     return replace(
         device,

@@ -148,7 +148,8 @@ def _judged(
         built = build(c, read_plate(c), method.layout(document), current / plate.locked_rotor.number)
     except ProblemError as error:
         return "no", error.problems[0].message
-    hangs = next((f for f in c.findings if f.code in ("start_stalls", "first_stage_hangs")), None)
+    found = c.log()[1]
+    hangs = next((f for f in found if f.code in ("start_stalls", "first_stage_hangs")), None)
     if hangs and hangs.severity == "stop":
         return "no", hangs.message
     if needed is not None and torque < TORQUE_MARGIN * needed:
@@ -156,14 +157,12 @@ def _judged(
             "care",
             f"its starting torque, {100 * torque:.0f} % of rated, is hardly above the load's {100 * needed:.0f} %",
         )
-    stop = next((f for f in c.findings if f.severity == "stop"), None)
+    stop = next((f for f in found if f.severity == "stop"), None)
     if stop:
         return "care", stop.message
     if method.care:
         return "care", method.care
-    weak = next(
-        (f for f in c.findings if f.code in ("star_weak_at_low_voltage", "changeover_high", "start_may_hang")), None
-    )
+    weak = next((f for f in found if f.code in ("star_weak_at_low_voltage", "changeover_high", "start_may_hang")), None)
     if weak:
         return "care", weak.message
     drawn = f"{as_read(current)} A at the start"

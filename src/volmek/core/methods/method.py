@@ -11,6 +11,8 @@ from volmek.core.document.errors import Problem
 from volmek.core.document.model import StarterDocument
 from volmek.core.physics.run_up import Drive, Stage
 from volmek.core.plate.plate import Plate
+from volmek.core.results.figures import Figure
+from volmek.core.start.start import Start
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,18 +22,18 @@ class Extra:
     Attributes
     ----------
     place : ``line`` behind the contactors of the line, ``branch`` beside it
-    select : picks it, given the short-circuit device and the length of the start [s]
+    select : picks it, given the short-circuit device and the start
     """
 
     place: Literal["line", "branch"]
-    select: Callable[[Context, Plate, Device, float], Device]
+    select: Callable[[Context, Plate, Device, Start], Device]
 
 
 #: Of a method with one change from its first stage.
 ONE_CHANGE = ("starter.first_stage_time_s",)
 
 
-def no_figures(c: Context, plate: Plate) -> tuple[Figure, ...]:
+def no_figures(c: Context, plate: Plate, protection: str) -> tuple[Figure, ...]:
     """A method without values of its own."""
     return ()
 
@@ -75,7 +77,7 @@ class Layout:
     contactors: tuple[ContactorPart, ...]
     relays: tuple[RelayPart, ...]
     extras: tuple[Extra, ...] = ()
-    figures: Callable[[Context, Plate], tuple[Figure, ...]] = no_figures
+    figures: Callable[[Context, Plate, str], tuple[Figure, ...]] = no_figures
     interlock: str = ""
     lead_share: float = 1.0
     stages: Callable[[Plate], tuple[Stage, ...]] = direct_stage

@@ -9,7 +9,7 @@ from volmek.core.document.model import StarterDocument
 from volmek.core.methods.method import Layout, Method, three_phase_only
 from volmek.core.physics.run_up import Stage
 from volmek.core.plate.plate import Plate
-from volmek.core.results.figures import as_read
+from volmek.core.results.figures import Figure, as_read
 
 ROTOR_CURRENT = "motor.rotor_current_a"
 #: Starting current of a slip-ring motor in multiples of rated current, and its number of steps.
@@ -108,7 +108,7 @@ def rotor_resistances_ohm(
     return [whole / ratio**i - own for i in range(steps)]
 
 
-def _resistor_figures(c: Context, plate: Plate) -> tuple[Figure, ...]:
+def _resistor_figures(c: Context, plate: Plate, protection: str) -> tuple[Figure, ...]:
     """The rotor resistors of a slip-ring start, as figures; their ids."""
     m, w = c.document.motor, c.working
     assert m.rotor_voltage_v

@@ -82,7 +82,7 @@ def one_phase_only(document: StarterDocument) -> list[Problem]:
     return []
 
 
-def auxiliary_figures(c: Context, plate: Plate) -> tuple[Figure, ...]:
+def auxiliary_figures(c: Context, plate: Plate, protection: str) -> tuple[Figure, ...]:
     """Capacitors, their voltage and discharge, and what a start button would carry; figures of the figures."""
     m, w = c.document.motor, c.working
     kind = m.single_phase_kind
@@ -92,7 +92,7 @@ def auxiliary_figures(c: Context, plate: Plate) -> tuple[Figure, ...]:
         "One current must flow through all three poles of the overload protection: out through the first, back through "
         "the second, the neutral through the third; else a relay that senses phase loss trips early, another one late.",
         "motor.phases",
-        device="Q1" if "short_circuit_device.dial_a" in w.figures else "F1",
+        device=protection,
     )
     if kind is None:
         c.find("attention", "single_phase_kind_unknown", "The kind of single-phase motor is not known: capacitors and start winding are not checked",
@@ -102,9 +102,9 @@ def auxiliary_figures(c: Context, plate: Plate) -> tuple[Figure, ...]:
     if kind in WITH_START_WINDING and start_s and start_s > LONGEST_START_WINDING_S:
         c.find("attention", "start_winding_too_long", f"The start winding is in circuit for {start_s:g} s; longer than {LONGEST_START_WINDING_S:g} s burns it",
                "load.start_time_s")  # fmt: skip
-    figures: list[str] = []
+    figures: list[Figure] = []
     volts = w.add("capacitor_voltage_v", "Voltage that the capacitor sees", "Uc", capacitor_voltage_v(plate.line_voltage_v), "V",
-                  inputs=(w.figures["plate_voltage_v"],), formula=f"U·√(1+{TURNS_RATIO:g}²)", typical=True,
+                  inputs=(plate.plate_voltage,), formula=f"U·√(1+{TURNS_RATIO:g}²)", typical=True,
                   rule=f"run capacitor for at least {LEAST_RUN_CAPACITOR_V:g} V AC", source="usual turns ratio; the maker's data wins")  # fmt: skip
     run = None
     if kind in WITH_RUN or kind in WITH_START:
@@ -121,7 +121,7 @@ def auxiliary_figures(c: Context, plate: Plate) -> tuple[Figure, ...]:
             )
             amps = 2 * pi * plate.frequency_hz * start.number * 1e-6 * plate.line_voltage_v
             button = w.add("start_button_a", "Current through a contact that switches the start capacitor", "Ibutton", amps, "A",
-                           formula=f"2π·{plate.frequency_hz:g}·Cs/10⁶·U", inputs=(start, w.figures["plate_voltage_v"]),
+                           formula=f"2π·{plate.frequency_hz:g}·Cs/10⁶·U", inputs=(start, plate.plate_voltage),
                            rule=f"a push-button carries about {BUTTON_CONTACT_A:g} A", source="IEC 60947-5-1, AC-15")  # fmt: skip
             figures += [start, button]
             _check_voltage(

@@ -92,7 +92,7 @@ def parts(*extra: ContactorPart, timed: bool = True) -> Callable[[StarterDocumen
 
     def layout(document: StarterDocument) -> Layout:
         relay = RELAYS[document.starter.overload_position or "winding"]
-        timer = (Extra("branch", lambda c, plate, front, start_s: star_delta_timer(c, plate)),) if timed else ()
+        timer = (Extra("branch", lambda c, plate, front, start: star_delta_timer(c, plate, start)),) if timed else ()
         return Layout(
             (LINE, DELTA, STAR, *extra),
             (relay,),

@@ -25,7 +25,7 @@ DIFFERENCE_ATTENTION_PCT, DIFFERENCE_STOP_PCT = 15.0, 50.0
 
 
 def calculate(
-    c: Context, power: Figure | None, voltage: float, poles: int | None
+    c: Context, power: Figure | None, volts: Figure, poles: int | None
 ) -> tuple[Figure | None, Figure | None]:
     m, w = c.document.motor, c.working
     kw = power.number / 1000 if power else None
@@ -67,8 +67,7 @@ def calculate(
         )
     if power is None or cos is None or eta is None:
         return cos, None
-    volts = w.figures["plate_voltage_v"]
-    current = full_load_current_a(power.number, voltage, cos.number, eta.number / 100, m.phases)
+    current = full_load_current_a(power.number, volts.number, cos.number, eta.number / 100, m.phases)
     return cos, w.add(
         "calculated_current_a",
         "Rated current from power",
@@ -83,11 +82,10 @@ def calculate(
     )
 
 
-def table_current(c: Context, power: Figure | None, voltage: float, line_v: float) -> Figure | None:
+def table_current(c: Context, power: Figure | None, volts: Figure, line_v: float) -> Figure | None:
     if power is None:
         return None
     w, phases = c.working, c.document.motor.phases
-    volts = w.figures["plate_voltage_v"]
     if phases == 1 and not c.nec:
         return None  # IEC has no table for single-phase motors
     try:
@@ -103,7 +101,7 @@ def table_current(c: Context, power: Figure | None, voltage: float, line_v: floa
                 source="1 hp = 745.7 W",
             )
             try:
-                value, used = motor_current_nec_a(hp.number, voltage, phases), volts
+                value, used = motor_current_nec_a(hp.number, volts.number, phases), volts
             except PlateError:
                 value = motor_current_nec_a(hp.number, line_v, phases)
                 used = w.typed("supply.line_voltage_v", "Line voltage", "U", line_v, "V") or volts
@@ -123,7 +121,7 @@ def table_current(c: Context, power: Figure | None, voltage: float, line_v: floa
             "table_current_a",
             "Usual current of the table",
             "Itab",
-            motor_current_iec_a(power.number / 1000, voltage),
+            motor_current_iec_a(power.number / 1000, volts.number),
             "A",
             formula="table(P, U)",
             inputs=(power, volts),
@@ -274,7 +272,7 @@ def overload_current(c: Context, design: Figure, source: str) -> Figure:
     return design
 
 
-def locked_rotor(c: Context, design: Figure, power: Figure | None, voltage: float) -> Figure:
+def locked_rotor(c: Context, design: Figure, power: Figure | None, volts: Figure) -> Figure:
     m, w = c.document.motor, c.working
     label = "Current with the rotor at rest, direct on line"
     ratio = w.typed(
@@ -294,7 +292,7 @@ def locked_rotor(c: Context, design: Figure, power: Figure | None, voltage: floa
             rule="upper end of the letter" if high is not None else "lower end of the letter: at least",
             note=f"The letter spans {low:g} to {high:g} kVA/hp." if high is not None else "At least.",
         )
-        ends = [locked_rotor_current_a(hp, voltage, k, m.phases) for k in (low, high or low)]
+        ends = [locked_rotor_current_a(hp, volts.number, k, m.phases) for k in (low, high or low)]
         if m.code_letter == "V":
             c.find(
                 "attention",
@@ -309,13 +307,13 @@ def locked_rotor(c: Context, design: Figure, power: Figure | None, voltage: floa
             ends[1],
             "A",
             formula="S·P/745.7·1000 / U" if m.phases == 1 else "S·P/745.7·1000 / (√3·U)",
-            inputs=(letter, power, w.figures["plate_voltage_v"]),
+            inputs=(letter, power, volts),
             rule="kVA per hp of the code letter, upper end",
             source="NEC 430.7(B)",
             note=f"The letter's two ends give {as_read(ends[0])} to {as_read(ends[1])} A.",
         )
     if ratio is None:
-        kw = power.number / 1000 if power else sqrt(3) * voltage * design.number * 0.7 / 1000
+        kw = power.number / 1000 if power else sqrt(3) * volts.number * design.number * 0.7 / 1000
         ratio = w.add(
             "motor.locked_rotor_current_ratio",
             "Locked-rotor current ratio",

@@ -201,7 +201,7 @@ def _fault_currents_a(
 
 def check_disconnection(
     c: Context, plate: Plate, network: Network | None, upper_edge_a: float | None, slow_time_s: object, device: str
-) -> None:
+) -> Figure | None:
     """Least fault current at the motor's terminals against the device, when the motor cable is known.
 
     Parameters
@@ -209,10 +209,14 @@ def check_disconnection(
     upper_edge_a : current at which the device surely trips at once, None for a fuse
     slow_time_s : function of the current [A] that gives its latest clearing time [s]
     device : its designation
+
+    Returns
+    -------
+    The least fault current; None where cable or network are not known.
     """
     s, w = c.document.supply, c.working
     if network is None or s.cable_length_m is None or s.cable_section_mm2 is None:
-        return
+        return None
     assert callable(slow_time_s)
     c_min = 0.90 if c.document.assumptions.prospective_voltage_factor > 1.05 else 0.95
     system = (s.system or "tn").upper()
@@ -244,9 +248,9 @@ def check_disconnection(
             "supply.system",
             device=device,
         )
-        return
+        return least
     if upper_edge_a is not None and least.number >= upper_edge_a:
-        return
+        return least
     time = slow_time_s(least.number)
     u0 = plate.supply.phase_voltage_v or plate.line_voltage_v
     row = next(
@@ -272,3 +276,4 @@ def check_disconnection(
             "supply.cable_section_mm2",
             device=device,
         )
+    return least

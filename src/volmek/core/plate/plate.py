@@ -195,6 +195,7 @@ class Plate:
     locked_rotor, peak_factor, peak : current and first peak with the rotor at rest
     power_factor : plate or typical
     supply : its conductors and earthing
+    plate_voltage, shaft_power, nameplate : as figures; no power or current where the plate does not tell
     """
 
     line_voltage_v: float
@@ -217,3 +218,6 @@ class Plate:
     high_efficiency: bool
     phases: int
     supply: SupplySystem
+    plate_voltage: Figure
+    shaft_power: Figure | None
+    nameplate: Figure | None

@@ -58,16 +58,16 @@ def read_plate(c: Context) -> Plate:
     if m.phases == 1 and "N" in supply.taken and s.neutral is False:
         raise PlateError.at("supply.neutral", f"a {applied:.0f} V motor on {s.line_voltage_v:g} V needs the neutral")
     _say_supply(c, supply)
-    connection, voltage, nameplate = _connection(c, applied, frequency)
+    connection, volts, nameplate = _connection(c, applied, frequency)
     poles = _poles(c, m.frequency_hz or frequency)
-    power_factor, calculated = calculate(c, power, voltage, poles)
-    table = table_current(c, power, voltage, applied)
+    power_factor, calculated = calculate(c, power, volts, poles)
+    table = table_current(c, power, volts, applied)
     design, source = choose_current(c, nameplate, calculated, table)
-    compare_plate(c, nameplate, calculated, table, voltage)
+    compare_plate(c, nameplate, calculated, table, volts.number)
     sizing = sizing_current(c, design, nameplate, table)
     base = overload_current(c, design, source)
     permitted = permitted_current(c, base)
-    locked = locked_rotor(c, design, power, voltage)
+    locked = locked_rotor(c, design, power, volts)
     high = m.efficiency_class in ("IE3", "IE4", "IE5")
     typed = w.typed("assumptions.inrush_peak_factor", "First-peak factor", "ki", d.assumptions.inrush_peak_factor)
     factor = w.add(
@@ -96,7 +96,7 @@ def read_plate(c: Context) -> Plate:
         applied,
         frequency,
         connection,
-        voltage,
+        volts.number,
         power.number / 1000 if power else None,
         poles,
         design,
@@ -113,6 +113,9 @@ def read_plate(c: Context) -> Plate:
         high,
         m.phases,
         supply,
+        volts,
+        power,
+        nameplate,
     )
 
 
@@ -291,7 +294,7 @@ def _power(c: Context) -> Figure | None:
     return None
 
 
-def _connection(c: Context, line_v: float, line_hz: float) -> tuple[Connection, float, Figure | None]:
+def _connection(c: Context, line_v: float, line_hz: float) -> tuple[Connection, Figure, Figure | None]:
     m, w = c.document.motor, c.working
     plate_hz = m.frequency_hz or line_hz
     offers = plate_voltages(c.document)
@@ -358,7 +361,7 @@ def _connection(c: Context, line_v: float, line_hz: float) -> tuple[Connection, 
         else "delta when the plate's delta voltage is within ±10 % of the line voltage, star when its star voltage is",
         source="NEMA MG 1, part 2 (terminal markings)" if two else "IEC 60034-1; IEC 60034-8 (terminal markings)",
     )
-    return connection, voltage, _nameplate(c, connection)
+    return connection, volts, _nameplate(c, connection)
 
 
 def _ask(c: Context, connection: MotorConnection) -> None:

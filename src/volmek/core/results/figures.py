@@ -4,7 +4,7 @@ The working panel of the application is a walk through the graph that these figu
 """
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 Value = float | str
@@ -118,10 +118,20 @@ def within(seconds: float) -> str:
 
 
 class Working:
-    """Collects the figures of one design, by id, in the order they were made."""
+    """Log of the figures of one design, in the order they were made: written by every step, read when the last is done."""
 
     def __init__(self) -> None:
-        self.figures: dict[str, Figure] = {}
+        self._figures: dict[str, Figure] = {}
+
+    def written(self) -> dict[str, Figure]:
+        """Every figure by its id."""
+        return self._figures
+
+    def again(self, figure: Figure, **changed: Any) -> Figure:
+        """A figure under another id, with its working: nobody should have to click twice to see why."""
+        copy = replace(figure, **changed)
+        self._figures[copy.id] = copy
+        return copy
 
     def add(
         self,
@@ -152,7 +162,7 @@ class Working:
             typical=any(i.typical for i in known) if typical is None else typical,
             **more,
         )
-        self.figures[id] = figure
+        self._figures[id] = figure
         return figure
 
     def typed(self, field: str, label: str, symbol: str, value: Value | None, unit: str = "") -> Figure | None:

@@ -1,7 +1,7 @@
 """The start of one starter: its run-up where load and inertia are known, else the time that was typed or assumed."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import pairwise
 from math import ceil, pi
@@ -48,6 +48,8 @@ class Start:
     other_drive, other : the second start of a motor with two speeds; words where something is missing for it
     other_profile : what its parts have to stand, as multiples of the main rated current
     missing : what a run-up would need, in words
+    proposals : time proposed for each stage but the last, as figures; None where none could be
+    speed_loss : what the pause of a change-over costs
     """
 
     source: str
@@ -65,7 +67,13 @@ class Start:
     other_drive: Drive | str | None = None
     other: RunUp | None = None
     other_profile: Profile | None = None
-    missing: tuple[str, ...] = field(default=())
+    missing: tuple[str, ...] = ()
+    proposals: tuple[Figure | None, ...] = ()
+    speed_loss: Figure | None = None
+
+
+#: Figures of a drive: its inertia and its load torque.
+Basis = tuple[Figure | None, Figure | None]
 
 
 @lru_cache(maxsize=128)
@@ -132,7 +140,7 @@ def motor_of(c: Context, plate: Plate) -> MotorModel | str:
         return "plate values that belong together"
 
 
-def load_of(c: Context) -> LoadModel:
+def load_of(c: Context) -> tuple[Figure, LoadModel]:
     """The load's torque; what is not typed is taken as usual, and said."""
     d = c.document.load
     w = c.working
@@ -140,7 +148,7 @@ def load_of(c: Context) -> LoadModel:
                    field="load.torque_pct", typical=d.torque_pct is None, rule="as typed" if d.torque_pct is not None else "usual reserve of a drive",
                    source="typed" if d.torque_pct is not None else "default")  # fmt: skip
     points = tuple((p[0] / 100, p[1] / 100) for p in d.torque_points or ())
-    return LoadModel(torque.number / 100, d.shape or "constant", (d.breakaway_pct or 0.0) / 100, points)
+    return torque, LoadModel(torque.number / 100, d.shape or "constant", (d.breakaway_pct or 0.0) / 100, points)
 
 
 def source_of(c: Context, plate: Plate, network: Network | None) -> tuple[complex, complex]:
@@ -169,17 +177,17 @@ def read_start(
     """
     load = c.document.load
     locked = plate.locked_rotor.number
-    drive, missing = _drive(c, plate, network, stages)
+    drive, missing, basis = _drive(c, plate, network, stages)
     if drive is None or not stages:
         return _without_run_up(c, locked, missing)
-    stages, proposals = _with_times(c, drive, stages, timed)
+    stages, proposals = _with_times(c, drive, stages, timed, basis)
     result = run_up(drive, list(stages), dwell_s)
     result, drive = judge_stall(c, drive, stages, dwell_s, result)
     changes = _changes(drive, stages, result, timed, proposals)
-    peak = None
+    peak = lost = None
     if changes:
         if dwell_s > 0:
-            peak = _reclosing_peak(c, plate, drive, result.stages[0].speed_at_end, dwell_s)
+            peak, lost = _reclosing_peak(c, plate, drive, result.stages[0].speed_at_end, dwell_s, basis[0])
         judge_stages(c, plate, drive, stages, result, changes)
     if load.start_time_s is not None or result.stalls:
         plain = _without_run_up(c, locked, (), said=result.stalls)
@@ -189,12 +197,12 @@ def read_start(
     else:
         figure = c.working.add(
             "start_time_s", "Run-up time", "ts", result.run_up_time_s, "s",
-            inputs=tuple(c.working.figures.get(i) for i in ("total_inertia_kgm2", "load.torque_pct")),
+            inputs=basis,
             rule="from the first contact to 98 % of the final speed", source="J·dω/dt = M − ML, with the supply's dip in the loop",
         )  # fmt: skip
         plain = Start("run-up", profile_of(result, locked), figure)
     return replace(
-        plain, drive=drive, stages=stages, dwell_s=dwell_s, result=result, changes=changes, reclosing_peak=peak,
+        plain, drive=drive, stages=stages, dwell_s=dwell_s, result=result, changes=changes, reclosing_peak=peak, proposals=proposals, speed_loss=lost,
         star_time_s=changes[0].time_s if changes else None, changeover_speed_pct=changes[0].speed_pct if changes else None,
         changeover_current_a=changes[0].after_a if changes else None,
     )  # fmt: skip
@@ -251,22 +259,23 @@ def _without_run_up(c: Context, locked: float, missing: tuple[str, ...], *, said
 
 def _drive(
     c: Context, plate: Plate, network: Network | None, stages: tuple[Stage, ...]
-) -> tuple[Drive | None, tuple[str, ...]]:
+) -> tuple[Drive | None, tuple[str, ...], Basis]:
     """Motor, load, inertia and supply; or what is missing for them."""
     d, w = c.document, c.working
     load = d.load
     if load.inertia_kgm2 is None and load.measured_run_up_time_s is None:
-        return None, ("the load's inertia or a measured run-up time",)
+        return None, ("the load's inertia or a measured run-up time",), (None, None)
     motor = motor_of(c, plate)
     if isinstance(motor, str):
-        return None, (motor,)
+        return None, (motor,), (None, None)
     source, board = source_of(c, plate, network)
     kw = plate.power_kw or 1.0
     own = d.motor.rotor_inertia_kgm2
     rotor = w.add("motor.rotor_inertia_kgm2", "Inertia of the rotor", "JR", own or typical_motor_value("rotor_inertia_kgm2", kw), "kg·m²",
                   field="motor.rotor_inertia_kgm2", typical=own is None, rule="as typed" if own else "typical of a four-pole motor",
                   source="typed" if own else "typical motor data")  # fmt: skip
-    drive = Drive(motor, load_of(c), 1.0, plate.line_voltage_v, source, board)
+    torque, driven = load_of(c)
+    drive = Drive(motor, driven, 1.0, plate.line_voltage_v, source, board)
     if load.inertia_kgm2 is not None:
         speed = motor.synchronous_rad_s * (1 - motor.rated_slip) * 30 / pi
         ratio = load.speed_rpm / speed if load.speed_rpm else 1.0
@@ -282,7 +291,11 @@ def _drive(
         assert measured
         first = run_up(drive, [replace(stages[0], duration_s=None)]).stages[0]
         if first.settled_after_s <= 0:
-            return None, ("a load that the motor can start: the measured time does not belong to this torque",)
+            return (
+                None,
+                ("a load that the motor can start: the measured time does not belong to this torque",),
+                (None, None),
+            )
         total = measured.number / first.settled_after_s
         figure = w.add("total_inertia_kgm2", "Inertia worked back from the measured run-up", "J", total, "kg·m²", inputs=(measured,),
                        rule="the time to 98 % of the speed at which the first stage settles grows with the inertia",
@@ -290,7 +303,7 @@ def _drive(
         if total < rotor.number:
             c.find("attention", "inertia_below_rotor", f"The measured {measured.text} s give {figure.text} kg·m², less than the rotor alone "
                    f"({rotor.text} kg·m²): load torque or time is misread.", "load.measured_run_up_time_s")  # fmt: skip
-    return replace(drive, inertia_kgm2=total), ()
+    return replace(drive, inertia_kgm2=total), (), (figure, torque)
 
 
 def _half_seconds(value: float) -> float:
@@ -332,8 +345,8 @@ def proposed_time_s(drive: Drive, stages: Sequence[Stage], least_s: float) -> fl
 
 
 def _with_times(
-    c: Context, drive: Drive, stages: tuple[Stage, ...], timed: tuple[str, ...]
-) -> tuple[tuple[Stage, ...], tuple[float | None, ...]]:
+    c: Context, drive: Drive, stages: tuple[Stage, ...], timed: tuple[str, ...], basis: Basis
+) -> tuple[tuple[Stage, ...], tuple[Figure | None, ...]]:
     """The stages with their times, and the time proposed for each but the last; a typed one is an override."""
     done, proposals = list(stages), []
     star = timed == ("starter.star_time_s",)
@@ -348,33 +361,42 @@ def _with_times(
         if proposed is not None:
             figure = c.working.add(
                 "proposed_stage_time_s" if i == 0 else f"proposed_stage_{i + 1}_time_s", f"Time proposed for the {ORDINALS[i]} stage", "t*", proposed, "s",
-                inputs=(c.working.figures.get("total_inertia_kgm2"), c.working.figures.get("load.torque_pct")),
+                inputs=basis,
                 rule=f"{PROPOSED_STEP if stages[i].rotor_ratio else PROPOSED}, up to the next half second", source="run-up; usual practice")  # fmt: skip
         if not star:
             c.working.add(at, f"Time of the {ORDINALS[i]} stage", f"t{i + 1}", time, "s", field=at,
                           inputs=(figure,) if typed is None else (), rule="as typed" if typed is not None else "as the run-up proposes",
                           source="typed" if typed is not None else "run-up")  # fmt: skip
         done[i] = replace(stages[i], duration_s=time)
-        proposals.append(proposed)
+        proposals.append(figure)
     return tuple(done), tuple(proposals)
 
 
-def _changes(drive: Drive, stages: tuple[Stage, ...], result: RunUp, timed: tuple[str, ...], proposals: tuple[float | None, ...]) -> tuple[Change, ...]:  # fmt: skip
+def _changes(drive: Drive, stages: tuple[Stage, ...], result: RunUp, timed: tuple[str, ...], proposals: tuple[Figure | None, ...]) -> tuple[Change, ...]:  # fmt: skip
     """What each change from one stage to the next comes to."""
     made = []
     for i, (before, after) in enumerate(pairwise(stages)):
-        at = result.stages[i]
+        at, p = result.stages[i], proposals[i]
         speed = np.array([at.speed_at_end])
         a, b = (float(drive.values(s, speed)[1][0]) for s in (before, after))
         made.append(
             Change(
-                after.label, timed[i], before.duration_s or 0.0, proposals[i], at.ends_s, 100 * at.speed_at_end, a, b
+                after.label,
+                timed[i],
+                before.duration_s or 0.0,
+                p.number if p else None,
+                at.ends_s,
+                100 * at.speed_at_end,
+                a,
+                b,
             )
         )
     return tuple(made)
 
 
-def _reclosing_peak(c: Context, plate: Plate, drive: Drive, speed: float, dwell_s: float) -> Figure:
+def _reclosing_peak(
+    c: Context, plate: Plate, drive: Drive, speed: float, dwell_s: float, inertia: Figure | None
+) -> tuple[Figure, Figure]:
     """What closes on the winding after the pause, and the speed that the pause costs."""
     after = coast(drive, speed, dwell_s)
     m, hertz = drive.motor, plate.frequency_hz
@@ -393,7 +415,8 @@ def _reclosing_peak(c: Context, plate: Plate, drive: Drive, speed: float, dwell_
     )
     w = c.working
     lost = w.add("dwell_speed_loss_pct", "Speed lost in the pause, of synchronous speed", "Δn", 100 * (speed - after), "%",
-                 inputs=(w.figures.get("total_inertia_kgm2"),), rule="the load brakes while no contactor is closed", source="J·dω/dt = −ML")  # fmt: skip
-    return w.add("reclosing_peak_a", f"First peak when delta closes, {links} links", "Iδ", r.peak_a, "A", inputs=(plate.locked_rotor, plate.peak_factor, lost),
+                 inputs=(inertia,), rule="the load brakes while no contactor is closed", source="J·dω/dt = −ML")  # fmt: skip
+    peak = w.add("reclosing_peak_a", f"First peak when delta closes, {links} links", "Iδ", r.peak_a, "A", inputs=(plate.locked_rotor, plate.peak_factor, lost),
                  formula=f"{r.difference:.3f}·Ia·ki", rule=f"the rotor's voltage, {100 * r.residual:.0f} % of U, lags {r.lag_deg:.0f} degrees by then",
                  source="residual voltage of the rotor; phasor difference", field="starter.delta_links")  # fmt: skip
+    return peak, lost

@@ -14,6 +14,7 @@ from volmek.core.physics.profile import heat_a2s, thermal_peak
 from volmek.core.physics.reclosing import better_links
 from volmek.core.physics.run_up import Drive, RunUp, Stage, run_up
 from volmek.core.physics.thermal import trip_class_edges
+from volmek.core.plate.plate import Plate
 from volmek.core.results.drawing import Drawing, Shape, circle, line, text
 from volmek.core.sizing import StartResult, size, start_result
 from volmek.core.start.changeover import ChangeOver, Rule, change_over, rules, star_time_curve
@@ -153,7 +154,7 @@ def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
     sized = size(document, catalogue)
     c, built, plate = sized.context, sized.built, sized.plate
     start = built.start
-    typical = [f"{f.label}: {f.text} {f.unit}".strip() for f in c.working.figures.values()
+    typical = [f"{f.label}: {f.text} {f.unit}".strip() for f in sized.design.figures.values()
                if f.typical and not f.inputs and f.id in ("load.torque_pct", "motor.rotor_inertia_kgm2")]  # fmt: skip
     if start.drive is None or start.result is None:
         return StartSheet(
@@ -169,13 +170,13 @@ def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
         _over_time("this starter", start.result),
         None if direct else _over_time("direct on line", alone),
         _over_speed(drive, start.stages),
-        _star(c, start, plate.peak_factor.number),
+        _star(c, plate, start),
         list(start.changes),
         _low(start),
         _limit(start),
         _limits(start),
         dip_of(c, drive, start),
-        _heat(c, start, built.devices),
+        _heat(plate, start, built.devices),
         typical,
     )
 
@@ -255,16 +256,16 @@ def _over_speed(drive: Drive, stages: tuple[Stage, ...]) -> OverSpeed:
     return OverSpeed([round(100 * x, 3) for x in speeds.tolist()], loads, [s.label for s in drawn], torques, currents)
 
 
-def _star(c: Context, start: Start, peak_factor: float) -> StarTime | None:
+def _star(c: Context, plate: Plate, start: Start) -> StarTime | None:
     if len(start.stages) < 2 or start.drive is None or start.star_time_s is None:
         return None
-    drive, stages, dwell = start.drive, start.stages, start.dwell_s
-    hertz = c.document.supply.frequency_hz or 50.0
-    kw = c.working.figures["shaft_power_w"].number / 1000
+    drive, stages, dwell, peak_factor = start.drive, start.stages, start.dwell_s, plate.peak_factor.number
+    hertz = plate.frequency_hz
+    kw = plate.power_kw or 4.0
     star = start.changes[0].field == "starter.star_time_s"
     chosen = change_over(drive, stages, start.star_time_s, dwell, hertz, peak_factor)
     links = c.document.starter.delta_links or "favourable"
-    proposed = c.working.figures.get("proposed_stage_time_s")
+    proposed = start.proposals[0]
     found = rules(drive, stages, kw, dwell, hertz, peak_factor)
     return StarTime(
         star_time_curve(drive, stages, dwell, hertz, peak_factor),
@@ -318,7 +319,7 @@ def dip_of(c: Context, drive: Drive, start: Start) -> Dip | None:
     )
 
 
-def _heat(c: Context, start: Start, devices: list[Device]) -> Heat | None:
+def _heat(plate: Plate, start: Start, devices: list[Device]) -> Heat | None:
     r = start.result
     if r is None:
         return None
@@ -328,7 +329,7 @@ def _heat(c: Context, start: Start, devices: list[Device]) -> Heat | None:
     if relay and relay.dial_line_a and start.profile.steps:
         edges = trip_class_edges(str(relay.settings.trip_class))
         setting = relay.dial_line_a
-        carries = c.working.figures["permitted_current_a"].number
+        carries = plate.permitted.number
         steps = start.profile.through(1.0, (1.0,))
         one = thermal_peak(edges.fast, steps, setting)
         cold = int(1 / one) if one > 0 else None

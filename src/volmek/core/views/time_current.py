@@ -8,7 +8,6 @@ from typing import Literal
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.catalogue.device_types import ShortCircuitDevice
-from volmek.core.context import Context
 from volmek.core.coordination.checks import CABLE_K, Band, band_of, upstream_band
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import protecting
@@ -19,7 +18,7 @@ from volmek.core.physics.thermal import ThermalEdge, fuse_corners_a, trip_class_
 from volmek.core.plate.plate import Plate
 from volmek.core.results.drawing import Drawing, Shape, circle, line, rect, text
 from volmek.core.results.figures import as_read, within
-from volmek.core.sizing import size
+from volmek.core.sizing import Design, size
 
 SHORTEST_S, LONGEST_S = 0.005, 10_000.0
 POINTS = 120
@@ -88,7 +87,7 @@ def time_current_sheet(document: StarterDocument, catalogue: Catalogue) -> TimeC
     ProblemError : as ``design``.
     """
     sized = size(document, catalogue)
-    c, built, plate = sized.context, sized.built, sized.plate
+    c, built, plate, figures = sized.context, sized.built, sized.plate, sized.design.figures
     front = next(d for d in built.devices if d.role == ROLE)
     row = catalogue.by_type[str(front.selected.type)][1]
     assert isinstance(row, ShortCircuitDevice)
@@ -139,10 +138,8 @@ def time_current_sheet(document: StarterDocument, catalogue: Catalogue) -> TimeC
         )
     if prospective:
         limits.append(Limit("Ik", "prospective current at the board", prospective))
-    if "test_current_r_ka" in c.working.figures:
-        limits.append(
-            Limit("r", "test current of the coordination", 1000 * c.working.figures["test_current_r_ka"].number)
-        )
+    if "test_current_r_ka" in figures:
+        limits.append(Limit("r", "test current of the coordination", 1000 * figures["test_current_r_ka"].number))
     section = document.supply.cable_section_mm2
     if section:
         heat = (CABLE_K[document.supply.cable_insulation or "pvc"] * section) ** 2
@@ -152,7 +149,7 @@ def time_current_sheet(document: StarterDocument, catalogue: Catalogue) -> TimeC
                 f"{section:g} mm²", f"what {section:g} mm² of copper stand", "cable", xs, [heat / x**2 for x in xs]
             )
         )
-    marks = _marks(c, built, plate, relay, dial_a, band, front, breaks, stall)
+    marks = _marks(sized.design, built, plate, relay, dial_a, band, front, breaks, stall)
     return TimeCurrentSheet(curves, limits, marks, low, high, _drawing(curves, limits, marks, low, high))
 
 
@@ -205,11 +202,11 @@ def _curve(name: str, label: str, kind: CurveKind, time: Callable[[float], float
     return TimeCurve(name, label, kind, [x for x, _ in kept], [t for _, t in kept], edge)
 
 
-def _marks(c: Context, built: Built, plate: Plate, relay: Device | None, dial_a: float, band: Band, front: Device,
+def _marks(design: Design, built: Built, plate: Plate, relay: Device | None, dial_a: float, band: Band, front: Device,
            breaks: float | None, stall: float | None) -> list[Mark]:  # fmt: skip
     """The crossings that matter; each judged as the design judges it."""
     marks: list[Mark] = []
-    codes = {f.code: f for f in c.findings}
+    codes, figures = {f.code: f for f in design.findings}, design.figures
     locked, seconds = plate.locked_rotor.number, built.start.profile.start_s
     if relay:
         edges = trip_class_edges(str(relay.settings.trip_class))
@@ -234,7 +231,7 @@ def _marks(c: Context, built: Built, plate: Plate, relay: Device | None, dial_a:
             marks.append(Mark("stalled rotor", locked, min(slow, LONGEST_S), "attention" if late else "fine",
                               f"Stalled at {as_read(locked)} A the slowest relay trips {within(slow)}; the rotor stands {stall:g} s."
                               + (" Ways out: thermistors, a quicker class, an electronic relay with stall function, another starter." if late else "")))  # fmt: skip
-    ico = c.working.figures.get("crossover_current_a")
+    ico = figures.get("crossover_current_a")
     check = next((x for x in built.coordination.checks if x.name == "crossover"), None)
     if ico and relay and check:
         time = trip_class_edges(str(relay.settings.trip_class)).mean.trip_time_s(ico.number / dial_a)
@@ -262,7 +259,7 @@ def _marks(c: Context, built: Built, plate: Plate, relay: Device | None, dial_a:
     for name, at_s in (("cable", 0.02), ("selectivity", 0.02)):
         check = next((x for x in built.coordination.checks if x.name == name), None)
         if check and check.state != "unknown":
-            figure = c.working.figures.get("selectivity_limit_a") if name == "selectivity" else None
+            figure = figures.get("selectivity_limit_a") if name == "selectivity" else None
             amps = figure.number if figure else built.network.current_a if built.network else locked
             marks.append(Mark(name, amps, at_s, check.state, check.message))
     return marks

@@ -97,8 +97,12 @@ def changed_devices(before: Sequence[Device], after: Sequence[Device]) -> list[s
 
     Examples
     --------
-    >>> one, two = (Device("F1", "overload_relay", "overload_relay", "Overload relay", {}, {"type": t}, {"dial_a": a})
-    ...     for t, a in (("RT-15", 14.4), ("RT-9", 8.3)))
+    >>> from volmek.core.devices.device import Required, Selected
+    >>> from volmek.core.devices.settings import Settings
+    >>> from volmek.core.results.figures import Working
+    >>> why = Working().add("overload_relay.range", "Range", "", "")
+    >>> one, two = (Device("F1", "overload_relay", "overload_relay", "Overload relay", Required(), Selected(t), Settings(dial_a=a),
+    ...     (why,), why) for t, a in (("RT-15", 14.4), ("RT-9", 8.3)))
     >>> changed_devices([one], [two])
     ['F1: RT-15 becomes RT-9', 'F1: dial 14.4 A becomes 8.3 A']
     """
