@@ -3,9 +3,10 @@
 from typing import Any
 
 from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue
+from volmek.core.design import Design
 from volmek.core.devices.device import Device
 from volmek.core.document.model import StarterDocument, parse
-from volmek.core.sizing import Design, size
+from volmek.core.sizing import size
 
 
 def iec(**parts: Any) -> dict[str, Any]:

@@ -245,7 +245,7 @@ def meter(file: str, port: int, script: str, speed: float, faults: tuple[str, ..
     """Stand in for a Modbus TCP panel meter in the supply of the starter in FILE, until Ctrl+C."""
     import threading
 
-    from volmek.core.circuit.kernel.simulate import operations
+    from volmek.core.circuit.kernel.operations import operations
     from volmek.standin.meter import MeterServer, panel_meter
 
     it = _live(file, faults)

@@ -14,7 +14,8 @@ from samples import design, iec, nec, single_phase
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.build.causes import causes_of_check, causes_of_step, choices
 from volmek.core.circuit.build.continuity import Dead
-from volmek.core.circuit.build.plan import Plan, Run, build_plan, partial
+from volmek.core.circuit.build.plan import Plan, build_plan, partial
+from volmek.core.circuit.build.trial import Run
 from volmek.core.circuit.build.wiring import crowded, wire_list, wired
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.dynamics import usual
@@ -26,7 +27,8 @@ from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.record.items import commissioning
-from volmek.core.record.journal import fold, open_points
+from volmek.core.record.journal import fold
+from volmek.core.record.open_points import open_points
 from volmek.data.loader import demo
 
 DRIVE: dict[str, Any] = {

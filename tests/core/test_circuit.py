@@ -17,10 +17,12 @@ from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.faults.mistakes import mistakes
 from volmek.core.circuit.kernel.dynamics import usual
 from volmek.core.circuit.kernel.engine import Engine
+from volmek.core.circuit.kernel.operations import operations
 from volmek.core.circuit.kernel.operator import lamp_table
 from volmek.core.circuit.kernel.power import PowerNet
 from volmek.core.circuit.kernel.report import auxiliary_contacts, crowded_terminals
-from volmek.core.circuit.kernel.simulate import Event, Simulator, operations
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.kernel.state import Event
 from volmek.core.circuit.kernel.timeline import Operation, play
 from volmek.core.circuit.model.fitted import Fitted
 from volmek.core.circuit.model.netlist import Circuit

@@ -11,7 +11,8 @@ from volmek.core.circuit.kernel.dynamics import usual
 from volmek.core.circuit.kernel.engine import Engine
 from volmek.core.circuit.kernel.power import PowerNet, PowerState
 from volmek.core.circuit.kernel.report import settled
-from volmek.core.circuit.kernel.simulate import Simulator, State
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.kernel.state import State
 from volmek.core.circuit.kernel.timeline import Operation, frame, live_terminals, play
 from volmek.core.circuit.model.fitted import Fitted
 from volmek.core.circuit.model.netlist import Circuit

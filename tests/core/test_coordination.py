@@ -7,8 +7,8 @@ import pytest
 from samples import codes, design, device, iec, nec, run, single_phase
 from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue, side_by_side
 from volmek.core.coordination.checks import test_current_r_ka as current_r_ka
+from volmek.core.design import Design
 from volmek.core.document.model import parse
-from volmek.core.sizing import Design
 
 FUSE = {"device": "fuse_gg"}
 RELAY = {"device": "magnetic_breaker"}

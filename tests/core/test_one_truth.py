@@ -278,7 +278,7 @@ def plan_facts(c: Case) -> Facts:
 
 def finished_facts(c: Case) -> Facts:
     """The steps of the last stage, on the finished circuit."""
-    from volmek.core.circuit.build.plan import Run
+    from volmek.core.circuit.build.trial import Run
 
     last = c.plan.stages[-1]
     if not last.steps or last.kind == "ask":

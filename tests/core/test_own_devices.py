@@ -17,8 +17,8 @@ from volmek.core.catalogue.catalogue import (
 )
 from volmek.core.catalogue.device_types import TABLES, TableName
 from volmek.core.catalogue.guide import table_guides
+from volmek.core.design import Design, in_use
 from volmek.core.document.model import parse
-from volmek.core.sizing import Design, in_use
 
 R = reference_catalogue()
 METHODS = ("direct_on_line", "star_delta", "autotransformer")

@@ -15,19 +15,11 @@ from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
 from volmek.core.record.bodies import parse_body
 from volmek.core.record.history import Measured, chart, history, measured, taken_together, trend
+from volmek.core.record.inspections import inspections, months_later
 from volmek.core.record.items import Item, commissioning, judge, refusal, repeated
-from volmek.core.record.journal import (
-    Entry,
-    Folded,
-    check_id,
-    fold,
-    inspections,
-    months_later,
-    open_points,
-    refused,
-    stage_state,
-    subject_of,
-)
+from volmek.core.record.journal import Entry, Folded, check_id, fold, stage_state, subject_of
+from volmek.core.record.open_points import open_points
+from volmek.core.record.refusals import refused
 from volmek.core.views.record import build_sheet, record_sheet
 from volmek.standin.meter import panel_meter
 

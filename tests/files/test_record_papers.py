@@ -14,8 +14,9 @@ from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.build.plan import Plan, build_plan
 from volmek.core.circuit.live import live
 from volmek.core.document.model import parse
+from volmek.core.record.inspections import Due
 from volmek.core.record.items import commissioning
-from volmek.core.record.journal import Due, Folded
+from volmek.core.record.journal import Folded
 from volmek.core.views.record import build_sheet, record_sheet
 from volmek.files.calendar import calendar
 from volmek.files.lists import markers_csv, strip_csv, wires_csv

@@ -1,36 +1,24 @@
 """The one entry of the core: a starter document in, the sized starter out."""
 
-from collections.abc import Mapping
-from dataclasses import asdict, dataclass
-from typing import Any, TypeVar
+from dataclasses import dataclass
 
 from volmek.core.catalogue.catalogue import Catalogue
-from volmek.core.catalogue.device_types import Device as CatalogueDevice
-from volmek.core.circuit.kernel.simulate import MonitorSet
-from volmek.core.circuit.model.fitted import Fitted
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import circuit_of
 from volmek.core.context import Context
-from volmek.core.coordination.coordination import Coordination
+from volmek.core.design import Currents, Design, control_result, start_result, supply_result
 from volmek.core.devices.circuit_parts import circuit_parts
 from volmek.core.devices.device import Device, override_marks, unused
-from volmek.core.devices.settings import Settings, known
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import StarterDocument, method_of
-from volmek.core.installation.control import control_source
-from volmek.core.lineup import LineUpItem, line_up, links_of, overload_band
+from volmek.core.fitting import fitted_of
+from volmek.core.lineup import line_up, links_of, overload_band
 from volmek.core.methods import METHODS
 from volmek.core.methods.build import Built, build
 from volmek.core.plate.plate import Plate
 from volmek.core.plate.reading import read_plate
-from volmek.core.results.drawing import Drawing
-from volmek.core.results.figures import Figure
-from volmek.core.results.findings import ORDER, Finding, Severity
-from volmek.core.standards.cautions import SETTINGS
-from volmek.core.start.start import Start
+from volmek.core.results.findings import ORDER
 from volmek.core.warnings_of import add_findings
-
-T = TypeVar("T")
 
 #: Roles whose device or setting a user may choose against the computed one.
 OVERRIDABLE = tuple(
@@ -46,216 +34,6 @@ OVERRIDABLE = tuple(
         ]
     )
 )
-
-
-@dataclass(frozen=True, slots=True)
-class Currents:
-    """The currents of the motor; the one in use and the two beside it, with the reason for each."""
-
-    design_current_a: float
-    design_current_source: str
-    nameplate_current_a: float | None
-    calculated_current_a: float | None
-    table_current_a: float | None
-    locked_rotor_current_a: float
-    starting_line_current_a: float
-    permitted_current_a: float
-    reasons: dict[str, str]
-
-
-@dataclass(frozen=True, slots=True)
-class SupplyResult:
-    """What the supply came to.
-
-    Attributes
-    ----------
-    line_voltage_v : across the motor
-    conductors, conductors_reason : of the supply; the reason is empty where the document says them
-    taken : conductors that come to the starter
-    earthing : as the document says, empty while it is not known
-    """
-
-    line_voltage_v: float
-    frequency_hz: float
-    prospective_current_ka: float | None
-    conductors: str = ""
-    conductors_reason: str = ""
-    taken: tuple[str, ...] = ()
-    earthing: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class ControlResult:
-    """What the control supply came to.
-
-    Attributes
-    ----------
-    source, reason : where it comes from; the reason is empty where the document says it
-    words : the same for a sheet
-    feeds, rails : conductors that it hangs on, and the names of its two sides
-    live_with_main_off : it stays live when the main breaker is off
-    """
-
-    source: str
-    reason: str
-    words: str
-    feeds: tuple[str, ...]
-    rails: tuple[str, ...]
-    live_with_main_off: bool
-
-
-@dataclass(frozen=True, slots=True)
-class StartResult:
-    """What is known of the start; times and currents of the run-up only where one could be computed.
-
-    Attributes
-    ----------
-    start_time_s, start_time_source : what the devices have to stand: ``typed``, ``assumed`` or ``run-up``
-    run_up_time_s : from the first contact to 98 % of the final speed, None where it hangs or is not known
-    star_time_s : length of the first stage, typed or proposed
-    changeover_speed_pct, changeover_current_a : of synchronous speed at its end, and line current of the next stage there
-    stalls : it never gets to its running speed
-    stall_speed_pct : where it hangs
-    """
-
-    start_time_s: float
-    start_time_source: str
-    run_up_time_s: float | None = None
-    star_time_s: float | None = None
-    changeover_speed_pct: float | None = None
-    changeover_current_a: float | None = None
-    stalls: bool | None = None
-    stall_speed_pct: float | None = None
-
-
-def start_result(start: Start) -> StartResult:
-    """Its figures, as files and screens show them."""
-    r = start.result
-    if r is None:
-        return StartResult(start.figure.number, start.source)
-    return StartResult(
-        start.figure.number,
-        start.source,
-        None if r.stalls else r.run_up_time_s,
-        start.star_time_s,
-        start.changeover_speed_pct,
-        start.changeover_current_a,
-        r.stalls,
-        100 * r.final_speed if r.stalls else None,
-    )
-
-
-@dataclass(frozen=True, slots=True)
-class Design:
-    """Everything computed about one starter.
-
-    Attributes
-    ----------
-    tag, service, practice, method : whose it is
-    connection : ``delta``, ``star``, ``parallel``, ``series``, or ``plate`` when the plate has one voltage
-    currents, supply, control, start : results
-    devices : from the supply down
-    findings : the gravest first
-    figures : every figure with its working, by id
-    line_up : the single-line, from the supply down
-    links : name of the drawing of the motor's terminal links, None when the plate does not tell
-    coordination : what is proven of breaker, contactor and relay together, and the nearest tested sets
-    overload_band : drawing of where the overload protection holds and trips
-    cautions : standing sentences
-    """
-
-    tag: str
-    service: str
-    practice: str
-    method: str
-    connection: str
-    currents: Currents
-    supply: SupplyResult
-    control: ControlResult
-    devices: list[Device]
-    start: StartResult
-    findings: list[Finding]
-    figures: Mapping[str, Figure]
-    line_up: list[LineUpItem]
-    links: str | None
-    overload_band: Drawing
-    coordination: Coordination
-    cautions: tuple[str, ...] = SETTINGS
-
-    def verdict(self, designation: str) -> Severity | None:
-        """``stop`` or ``attention`` when a finding says so of a device, else None."""
-        return next((f.severity for f in self.findings if f.device == designation and f.severity != "info"), None)
-
-    def to_json(self, *, working: bool = False) -> dict[str, Any]:
-        """The design as plain data; with ``working`` every figure and candidate too."""
-        data: dict[str, Any] = {
-            "tag": self.tag,
-            "service": self.service,
-            "practice": self.practice,
-            "method": self.method,
-            "connection": self.connection,
-            "currents": _known(asdict(self.currents)),
-            "supply": _known(asdict(self.supply)),
-            "control": asdict(self.control),
-            "devices": [self._device(d, working) for d in self.devices],
-            "start": _known(asdict(self.start)),
-            "coordination": _known(asdict(self.coordination)),
-            "findings": [asdict(f) for f in self.findings],
-        }
-        if working:
-            data["figures"] = {id: asdict(f) for id, f in self.figures.items()}
-        return data
-
-    def _device(self, d: Device, working: bool) -> dict[str, Any]:
-        data: dict[str, Any] = {
-            "designation": d.designation,
-            "role": d.role,
-            "kind": d.kind,
-            "required": known(d.required),
-            "selected": known(d.selected),
-            "settings": known(d.settings),
-            "verdict": self.verdict(d.designation) or "fine",
-        }
-        if d.override_reason:
-            data["override"] = {"values": list(d.overridden), "reason": d.override_reason}
-        if working:
-            data["figures"] = [f.id for f in d.figures]
-            data["candidates"] = [asdict(x) for x in d.choice.candidates]
-        return data
-
-
-def in_use(d: Design, catalogue: Catalogue) -> dict[str, list[CatalogueDevice]]:
-    """The rows of the catalogue that a design is made of, by table, each once.
-
-    Parameters
-    ----------
-    d : a design
-    catalogue : the one that it was computed with
-    """
-    rows: dict[str, list[CatalogueDevice]] = {}
-    for type in dict.fromkeys(device.selected.type for device in d.devices if device.selected.type):
-        if type in catalogue.by_type:
-            table, row = catalogue.by_type[type]
-            rows.setdefault(table, []).append(row)
-    return rows
-
-
-def supply_result(plate: Plate, prospective: Figure | None) -> SupplyResult:
-    """The supply as files and screens show it."""
-    s = plate.supply
-    earthing = s.earthings[0] if len(s.earthings) == 1 else ""
-    ka = prospective.number if prospective else None
-    return SupplyResult(plate.line_voltage_v, plate.frequency_hz, ka, s.conductors, s.reason, s.taken, earthing)
-
-
-def control_result(document: StarterDocument, plate: Plate) -> ControlResult:
-    """The control source as files and screens show it."""
-    c = control_source(document, plate.supply)
-    return ControlResult(c.kind, c.reason, c.words, c.feeds, tuple(r.name for r in c.rails), c.alive_with_main_off)
-
-
-def _known(data: dict[str, Any]) -> dict[str, Any]:
-    return {k: v for k, v in data.items() if v is not None}
 
 
 @dataclass(frozen=True, slots=True)
@@ -358,67 +136,6 @@ def _design(c: Context, plate: Plate, built: Built, devices: list[Device], line_
         overload_band=overload_band(devices, figures),
         coordination=built.coordination,
     )
-
-
-def fitted_of(document: StarterDocument, built: Built | None) -> Fitted:
-    """What the sized devices decide of the circuit; without a design what the document says of them."""
-    times = times_of(document, built)
-    if built is None:
-        return Fitted(document.protection.device, times_s=times)
-    kind = built.front
-    relay = any(d.kind == "overload_relay" for d in built.devices)
-    return Fitted(kind, relay=relay or kind != "motor_breaker", times_s=times)
-
-
-def monitor_of(document: StarterDocument, built: Built | None) -> MonitorSet:
-    """Settings of the phase monitor: those of the sized device, so that simulation, setting sheet and record hold the same."""
-    device = next((d for d in built.devices if d.kind == "phase_monitor"), None) if built else None
-    s = device.settings if device else Settings()
-    usual, typed = MonitorSet(), document.monitor
-    return MonitorSet(
-        _first(s.undervoltage_pct, typed.undervoltage_pct, usual.undervoltage_pct),
-        _first(s.overvoltage_pct, typed.overvoltage_pct, usual.overvoltage_pct),
-        typed.asymmetry_pct if s.asymmetry_pct is None else s.asymmetry_pct,
-        _first(s.sequence, typed.sequence, usual.sequence),
-        _first(s.neutral, typed.neutral, usual.neutral),
-        _first(s.loss_delay_s, typed.loss_delay_s, usual.loss_delay_s),
-        _first(s.voltage_delay_s, typed.voltage_delay_s, usual.voltage_delay_s),
-        _first(s.on_delay_s, typed.on_delay_s, usual.on_delay_s),
-        device.selected.lost_leaves_pct if device else None,
-    )
-
-
-def _first(told: T | None, typed: T | None, usual: T) -> T:
-    """What the device is set to, else what is typed, else the usual."""
-    return next((x for x in (told, typed) if x is not None), usual)
-
-
-def times_of(document: StarterDocument, built: Built | None) -> dict[str, float]:
-    """Settings of the time relays by designation [s]."""
-    s, start = document.starter, built.start if built else None
-    times: dict[str, float] = {}
-    if start and start.changes:
-        times |= {f"KT{i}": change.time_s for i, change in enumerate(start.changes, start=1)}
-    elif s.type.startswith("star_delta") and built:
-        star = next((d for d in built.devices if d.role == "star_delta_timer"), None)
-        if star and star.settings.star_time_s is not None:
-            times["KT1"] = star.settings.star_time_s
-    for i, typed in enumerate(
-        (s.star_time_s or s.first_stage_time_s, s.second_stage_time_s, s.third_stage_time_s), start=1
-    ):
-        if typed is not None:
-            times[f"KT{i}"] = typed
-    timer = next((d for d in built.devices if d.role == "star_delta_timer"), None) if built else None
-    pause = timer.selected.dwell_s if timer else s.dwell_s
-    if pause is not None:
-        times["pause"] = pause
-    if start and start.result and not start.result.stalls:
-        times["G1"] = start.result.run_up_time_s
-    if document.control.rest_time_s:
-        times["KT2"] = document.control.rest_time_s
-    if document.control.standby:
-        times |= {"KT2": 2.0, "KT3": 10.0, "KT4": 5.0}
-    return times
 
 
 def _check_overrides(c: Context, devices: list[Device]) -> None:

@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 from icalendar import Alarm, Calendar, Event
 
-from volmek.core.record.journal import Due
+from volmek.core.record.inspections import Due
 
 
 def calendar(rows: Sequence[tuple[str, Due]]) -> bytes:

@@ -10,10 +10,10 @@ from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.circuit.live import Live
 from volmek.core.circuit.model.colours import school_of
 from volmek.core.circuit.proof.rules import prove
+from volmek.core.design import Design
 from volmek.core.document.model import StarterDocument
 from volmek.core.record.history import Series
 from volmek.core.results.drawing import Drawing
-from volmek.core.sizing import Design
 from volmek.core.views.circuit import at_rest, rest_closed, style_of
 from volmek.core.views.record import BuildSheet, RecordSheet
 from volmek.files.sheet import Place, rendered

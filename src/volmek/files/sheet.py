@@ -10,11 +10,11 @@ from typing import Any
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
+from volmek.core.design import Design
 from volmek.core.devices.device import Device
 from volmek.core.devices.settings import settings_of
 from volmek.core.document.model import StarterDocument
 from volmek.core.results.figures import as_read
-from volmek.core.sizing import Design
 from volmek.core.symbols import symbols
 from volmek.files.printer import PRINTER, TEMPLATES
 from volmek.files.svg import to_svg

@@ -11,7 +11,8 @@ from pymodbus.client.mixin import ModbusClientMixin
 from pymodbus.server import ModbusTcpServer
 from pymodbus.simulator import DataType, SimData, SimDevice
 
-from volmek.core.circuit.kernel.simulate import LINES, State
+from volmek.core.circuit.kernel.simulate import LINES
+from volmek.core.circuit.kernel.state import State
 from volmek.core.circuit.live import Live
 from volmek.core.document.model import StarterDocument
 from volmek.core.physics.motor_model import START_POWER_FACTOR

@@ -12,11 +12,12 @@ from sqlalchemy.orm import Session, selectinload
 from werkzeug.exceptions import NotFound
 
 from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue
+from volmek.core.design import Design, in_use
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.methods.choose import offers
 from volmek.core.results.figures import as_read
-from volmek.core.sizing import Design, in_use, size
+from volmek.core.sizing import size
 from volmek.core.standards.handbook import find_schools, find_tables, usual_loads
 from volmek.core.symbols import symbols
 from volmek.core.views.compare import compare

@@ -6,9 +6,10 @@ from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.design import in_use
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
-from volmek.core.sizing import in_use, size
+from volmek.core.sizing import size
 from volmek.data.loader import demo
 from volmek.store.catalogues import kept_text
 from volmek.store.models import Board, Starter

@@ -7,8 +7,9 @@ from sqlalchemy.orm import Session
 from volmek.core.circuit.build.plan import Plan
 from volmek.core.document.errors import ProblemError
 from volmek.core.record.history import history, measured
+from volmek.core.record.inspections import inspections
 from volmek.core.record.items import repeated
-from volmek.core.record.journal import fold, inspections
+from volmek.core.record.journal import fold
 from volmek.core.views.record import build_sheet, record_sheet
 from volmek.files.calendar import calendar
 from volmek.files.lists import markers_csv, strip_csv, wires_csv

@@ -11,11 +11,13 @@ from sqlalchemy.orm import Session
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.circuit.build.plan import Plan, build_plan
 from volmek.core.circuit.live import Live, live_of
+from volmek.core.design import Design
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.record.items import Item, commissioning
-from volmek.core.record.journal import Folded, fold, open_points
-from volmek.core.sizing import Design, Sized, size
+from volmek.core.record.journal import Folded, fold
+from volmek.core.record.open_points import open_points
+from volmek.core.sizing import Sized, size
 from volmek.store.records import entries
 from volmek.store.repository import Kept, read_starter
 from volmek.web.common import catalogue_of

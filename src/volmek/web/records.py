@@ -17,7 +17,8 @@ from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.record.bodies import parse_body
 from volmek.core.record.history import Series, history
 from volmek.core.record.items import repeated
-from volmek.core.record.journal import Entry, Folded, check_id, fold, refused
+from volmek.core.record.journal import Entry, Folded, check_id, fold
+from volmek.core.record.refusals import refused
 from volmek.core.views.record import BuildSheet, RecordSheet, build_sheet, record_sheet
 from volmek.meters.client import Readout, read_meter
 from volmek.meters.registers import MeterSettings, stand_in_map

@@ -11,6 +11,7 @@ from volmek.core.circuit.drawing.control import Ink
 from volmek.core.circuit.proof.rules import Proof
 from volmek.core.coordination.checks import ArithmeticCheck
 from volmek.core.coordination.coordination import Coordination, Swap, TestedSet
+from volmek.core.design import ControlResult, Currents, Design, StartResult, SupplyResult
 from volmek.core.devices.device import Device
 from volmek.core.devices.settings import known
 from volmek.core.document.model import StarterDocument, StarterType
@@ -20,7 +21,6 @@ from volmek.core.phase_loss.monitor_settings import MonitorSetting
 from volmek.core.results.drawing import Drawing, Shape
 from volmek.core.results.figures import Candidate, Figure
 from volmek.core.results.findings import Finding
-from volmek.core.sizing import ControlResult, Currents, Design, StartResult, SupplyResult
 from volmek.core.standards.handbook import School, TablePage, UsualLoad
 from volmek.core.views.compare import Compared
 from volmek.core.views.phase_loss import PhaseFailureSheet, Unbalance

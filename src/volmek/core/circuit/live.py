@@ -11,10 +11,11 @@ from volmek.core.circuit.schemes import circuit_of
 from volmek.core.devices.dial import protecting
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument
+from volmek.core.fitting import fitted_of, monitor_of
 from volmek.core.methods.build import Built
 from volmek.core.methods.rotor_resistance import ring_stages
 from volmek.core.physics.thermal import ThermalEdge, trip_class_edges
-from volmek.core.sizing import Sized, fitted_of, monitor_of, size
+from volmek.core.sizing import Sized, size
 
 ASSUMED_START_S = 2.0
 

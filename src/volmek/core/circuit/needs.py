@@ -5,7 +5,8 @@ from functools import lru_cache
 from volmek.core.circuit.kernel.dynamics import usual
 from volmek.core.circuit.kernel.operator import quick
 from volmek.core.circuit.kernel.report import auxiliary_contacts
-from volmek.core.circuit.kernel.simulate import Simulator, State
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.kernel.state import State
 from volmek.core.circuit.model.behaviour import IN
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import circuit_of

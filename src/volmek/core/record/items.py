@@ -6,13 +6,13 @@ from typing import Literal
 
 from volmek.core.circuit.kernel.operator import lamp_table
 from volmek.core.circuit.live import Live
+from volmek.core.design import Design
 from volmek.core.devices.settings import settings_of
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument
 from volmek.core.physics.conductors import conductor_resistance_ohm, protective_section_mm2
 from volmek.core.plate.plate import no_load_current_ratio
 from volmek.core.results.figures import as_read
-from volmek.core.sizing import Design
 
 Severity = Literal["fine", "attention", "stop"]
 GROUPS = {

@@ -10,20 +10,10 @@ from volmek.core.circuit.build.plan import Plan, Stage
 from volmek.core.circuit.build.wiring import WireItem
 from volmek.core.plate.plate import voltage_unbalance_pct
 from volmek.core.record.history import LINES, TOGETHER, unbalance_item
+from volmek.core.record.inspections import Due, inspections
 from volmek.core.record.items import GROUPS, Item, Verdict, judge
-from volmek.core.record.journal import (
-    Due,
-    Entry,
-    Folded,
-    Point,
-    check_id,
-    clash_words,
-    conductor,
-    inspections,
-    open_points,
-    stage_state,
-    trip_of,
-)
+from volmek.core.record.journal import Entry, Folded, check_id, conductor, stage_state, trip_of
+from volmek.core.record.open_points import Point, clash_words, open_points
 
 
 @dataclass(frozen=True, slots=True)

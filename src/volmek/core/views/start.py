@@ -7,6 +7,7 @@ import numpy as np
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.context import Context
+from volmek.core.design import StartResult, start_result
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import protecting
 from volmek.core.document.model import StarterDocument
@@ -16,7 +17,7 @@ from volmek.core.physics.run_up import Drive, RunUp, Stage, run_up
 from volmek.core.physics.thermal import trip_class_edges
 from volmek.core.plate.plate import Plate
 from volmek.core.results.drawing import Drawing, Shape, circle, line, text
-from volmek.core.sizing import StartResult, size, start_result
+from volmek.core.sizing import size
 from volmek.core.start.changeover import ChangeOver, Rule, change_over, rules, star_time_curve
 from volmek.core.start.findings import Change
 from volmek.core.start.start import Start

@@ -9,6 +9,7 @@ from typing import Literal
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.coordination.checks import CABLE_K, Band, band_of, upstream_band
+from volmek.core.design import Design
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import protecting
 from volmek.core.devices.short_circuit import ROLE
@@ -18,7 +19,7 @@ from volmek.core.physics.thermal import ThermalEdge, fuse_corners_a, trip_class_
 from volmek.core.plate.plate import Plate
 from volmek.core.results.drawing import Drawing, Shape, circle, line, rect, text
 from volmek.core.results.figures import as_read, within
-from volmek.core.sizing import Design, size
+from volmek.core.sizing import size
 
 SHORTEST_S, LONGEST_S = 0.005, 10_000.0
 POINTS = 120

@@ -10,7 +10,8 @@ from dataclasses import dataclass, replace
 from itertools import combinations, permutations
 
 from volmek.core.circuit.build.continuity import Check, Dead
-from volmek.core.circuit.build.plan import Plan, Run, Stage, observed, partial
+from volmek.core.circuit.build.plan import Plan, Stage, partial
+from volmek.core.circuit.build.trial import Run, observed
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.model.netlist import RETURN, Circuit, Wire, makes_at_rest

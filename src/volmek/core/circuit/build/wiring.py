@@ -8,8 +8,8 @@ from typing import Literal
 
 from volmek.core.circuit.model.colours import Colours, school_of
 from volmek.core.circuit.model.netlist import Circle, Circuit, Wire, number_key
+from volmek.core.design import Design
 from volmek.core.document.model import StarterDocument
-from volmek.core.sizing import Design
 from volmek.data.loader import standard
 
 Group = Literal["power", "control", "door", "field"]

@@ -6,7 +6,7 @@ from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.dynamics import usual
 from volmek.core.circuit.kernel.operator import MONITOR_S, WHOLE_START_S, Operator, quick
 from volmek.core.circuit.kernel.report import wired
-from volmek.core.circuit.kernel.simulate import State
+from volmek.core.circuit.kernel.state import State
 from volmek.core.circuit.model.netlist import RETURN, Circuit
 from volmek.core.circuit.proof.rules import lie_of
 

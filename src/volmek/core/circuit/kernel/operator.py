@@ -4,7 +4,8 @@ from dataclasses import replace
 
 from volmek.core.circuit.kernel.dynamics import Dynamics, usual
 from volmek.core.circuit.kernel.engine import Engine
-from volmek.core.circuit.kernel.simulate import Event, Simulator, State
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.kernel.state import Event, State
 from volmek.core.circuit.model.behaviour import IN
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.document.errors import ProblemError

@@ -2,8 +2,10 @@
 
 from dataclasses import replace
 
+from volmek.core.circuit.kernel.operations import operations
 from volmek.core.circuit.kernel.operator import lamp_table
-from volmek.core.circuit.kernel.simulate import Event, Simulator, State, operations
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.kernel.state import Event, State
 from volmek.core.circuit.model.netlist import Circuit, Contact, number_key
 
 #: What may still be on its way when an operation counts as settled [s], and the longest that is waited for it.

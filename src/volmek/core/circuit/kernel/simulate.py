@@ -1,13 +1,13 @@
 """The circuit in time: an unchanging state, operations on it, and the events that follow."""
 
-import re
-from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 
 from volmek.core.circuit.kernel.dynamics import STEP_S, Dynamics, usual
 from volmek.core.circuit.kernel.engine import Engine, Positions
 from volmek.core.circuit.kernel.feed import Feed
+from volmek.core.circuit.kernel.operations import number_in, unknown_operation
 from volmek.core.circuit.kernel.power import PowerNet, PowerState
+from volmek.core.circuit.kernel.state import BUTTON_S, SEEN_S, Event, MonitorSet, State, chatter
 from volmek.core.circuit.model.behaviour import (
     GOING_IN,
     GOING_OUT,
@@ -25,10 +25,7 @@ from volmek.core.circuit.model.behaviour import (
     OverloadState,
 )
 from volmek.core.circuit.model.netlist import Circuit
-from volmek.core.document.errors import Problem, ProblemError
 
-#: Between the two positions of a push-button, and until the eye has seen something [s].
-BUTTON_S, SEEN_S = 0.02, 0.2
 #: Coil voltage in per cent: pulls in from, holds down to.
 PULLS_IN_PCT, HOLDS_PCT = 85.0, 60.0
 #: A monitor without supply drops out after this, whatever its delay [s]; and its hysteresis [% of rated voltage].
@@ -42,82 +39,6 @@ LEFT_IN_S, BURNS_S = 3.0, 10.0
 #: Times that a contactor begins to pull in, while nobody does anything, before it is called chatter.
 MANY = 40
 LINES = ("L1", "L2", "L3")
-OPERATIONS = (
-    "press X, release X, turn X POSITION, trip F1, reset F1, lose L1|L2|L3|N|C, restore L1|L2|L3|N|C, swap L1 L2, voltage PCT, open X, close X, "
-    "push K1, let K1, wait SECONDS"
-)
-
-
-@dataclass(frozen=True, slots=True)
-class State:
-    """Everything that changes.
-
-    Attributes
-    ----------
-    time_s : since the beginning
-    positions : of every device, in the engine's order
-    due : devices that are about to move, with position and time
-    lost : lines that are away
-    swapped : lines that are exchanged at the supply
-    voltage_pct : of the supply
-    pushed : contactors that are held in by hand
-    speed : share of synchronous speed, negative in reverse
-    heat : of the overload relay, 1 trips
-    amps : motor current over rated current
-    winding_s : how long a start winding has been in circuit [s]
-    """
-
-    time_s: float
-    positions: Positions
-    due: tuple[tuple[int, int, float], ...] = ()
-    lost: frozenset[str] = frozenset()
-    swapped: tuple[str, str] | None = None
-    voltage_pct: float = 100.0
-    pushed: frozenset[str] = frozenset()
-    speed: float = 0.0
-    heat: float = 0.0
-    amps: float = 0.0
-    winding_s: float = 0.0
-
-
-@dataclass(frozen=True, slots=True)
-class Event:
-    """Something that happened: when, to what, which kind, and as it is told."""
-
-    time_s: float
-    device: str
-    words: str
-    kind: EventKind = "state"
-
-
-def chatter(name: str, time_s: float) -> Event:
-    """The event of a contactor that pulls in again and again."""
-    return Event(
-        time_s, name, f"{name} chatters: its coil drops out through its own contact and pulls in again", "chatters"
-    )
-
-
-@dataclass(frozen=True, slots=True)
-class MonitorSet:
-    """What the phase monitor is set to.
-
-    Attributes
-    ----------
-    undervoltage_pct, overvoltage_pct, asymmetry_pct : thresholds [%]; no asymmetry where nobody could set one
-    sequence, neutral : whether it watches them
-    loss_delay_s, voltage_delay_s, on_delay_s : delays [s]
-    lost_leaves_pct : asymmetry that a line lost while the motor turns leaves at the monitor; None where it is not known
-    """
-
-    undervoltage_pct: float = 85.0
-    overvoltage_pct: float = 110.0
-    asymmetry_pct: float | None = None
-    sequence: bool = True
-    neutral: bool = True
-    loss_delay_s: float = SEEN_S
-    voltage_delay_s: float = 2.0
-    on_delay_s: float = 1.0
-    lost_leaves_pct: float | None = None
 
 
 #: Speed above which a single-phase motor goes on by its main winding alone.
@@ -480,12 +401,12 @@ class Simulator:
         log: list[Event] = [] if events is None else events
         words = operation.split()
         if not words:
-            raise _unknown(operation)
+            raise unknown_operation(operation)
         verb, rest = words[0], words[1:]
         if verb == "wait" and len(rest) == 1:
-            return self.advance(s, _number(rest[0], operation, 0, 3600), log)
+            return self.advance(s, number_in(rest[0], operation, 0, 3600), log)
         if verb == "voltage" and len(rest) == 1:
-            return self._done(replace(s, voltage_pct=_number(rest[0].rstrip("%"), operation, 0, 150)))
+            return self._done(replace(s, voltage_pct=number_in(rest[0].rstrip("%"), operation, 0, 150)))
         if verb in ("lose", "restore") and len(rest) == 1 and rest[0] in (*LINES, "N", "C"):
             lost = s.lost | {rest[0]} if verb == "lose" else s.lost - {rest[0]}
             return self._done(replace(s, lost=lost))
@@ -494,7 +415,7 @@ class Simulator:
         if verb in ("trip", "reset") and rest == ["F1"] and "F1" not in self.engine.index and self.circuit.overloads:
             rest = self.circuit.overloads[:1]  # F1 is the name of the overload protection; here a motor breaker is it
         if not rest or rest[0] not in self.engine.index:
-            raise _unknown(operation)
+            raise unknown_operation(operation)
         return self._done(self._operate_device(s, verb, rest, operation))
 
     def _done(self, s: State) -> State:
@@ -509,9 +430,9 @@ class Simulator:
         if verb == "turn" and kind == "selector" and len(rest) == 2:
             if rest[1] in device.positions:
                 return self._put(s, i, device.positions.index(rest[1]))
-            raise _unknown(operation, f"{name} has the positions {', '.join(device.positions)}")
+            raise unknown_operation(operation, f"{name} has the positions {', '.join(device.positions)}")
         if len(rest) != 1:
-            raise _unknown(operation)
+            raise unknown_operation(operation)
         if verb in ("trip", "reset") and device.trips:
             after = self._put(s, i, BreakerState.TRIPPED if verb == "trip" else BreakerState.CLOSED)
             return replace(after, heat=0.0) if verb == "reset" else after
@@ -520,7 +441,7 @@ class Simulator:
             acts = "open" if device.opens else "close"
             return self._put(s, i, 1 if verb == acts else 0)
         if verb not in behaviour.verbs:
-            raise _unknown(operation)
+            raise unknown_operation(operation)
         wanted = behaviour.verbs[verb]
         if kind in ("button", "emergency_stop"):
             if s.positions[i] == wanted:
@@ -544,32 +465,3 @@ class Simulator:
         elif power.connection == "off":
             direction = "none"
         return {"connection": power.connection, "speed_pct": round(100 * abs(s.speed), 1), "direction": direction}
-
-
-def operations(text: str) -> Iterator[str]:
-    """Operations of a script, set apart by semicolons.
-
-    Examples
-    --------
-    >>> list(operations("press S2; wait 0.5;release S2"))
-    ['press S2', 'wait 0.5', 'release S2']
-    """
-    for part in re.split(r"[;\n]", text):
-        if part.strip():
-            yield " ".join(part.split())
-
-
-def _number(text: str, operation: str, low: float, high: float) -> float:
-    try:
-        value = float(text)
-    except ValueError:
-        raise _unknown(operation) from None
-    if not low <= value <= high:
-        raise _unknown(operation, f"{text} is not from {low:g} to {high:g}")
-    return value
-
-
-def _unknown(operation: str, why: str = "") -> ProblemError:
-    return ProblemError(
-        [Problem("do", f"'{operation}' cannot be done here{': ' + why if why else ''}; operations: {OPERATIONS}")]
-    )

@@ -3,7 +3,8 @@
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from volmek.core.circuit.kernel.simulate import Event, Simulator, State, chatter
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.kernel.state import Event, State, chatter
 from volmek.core.circuit.kernel.voltages import live_terminals
 from volmek.core.circuit.model.behaviour import GOING_OUT, HELD, IN
 from volmek.core.circuit.model.netlist import Circuit

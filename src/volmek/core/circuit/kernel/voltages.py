@@ -6,7 +6,8 @@ Plan, record and drawing ask here, so that no place calls a conductor dead that 
 from collections import defaultdict
 from dataclasses import dataclass
 
-from volmek.core.circuit.kernel.simulate import Simulator, State
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.kernel.state import State
 from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit
 from volmek.core.installation.control import against_earth_v, reading_words
 from volmek.core.installation.supply import LINES

@@ -1,6 +1,7 @@
 """Stories of broken rules with times, so that playing them back really shows what the proof found."""
 
-from volmek.core.circuit.kernel.simulate import Simulator, State
+from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.kernel.state import State
 from volmek.core.circuit.kernel.timeline import Operation
 from volmek.core.circuit.proof.rules import Proof, lie_of
 from volmek.core.document.errors import ProblemError

@@ -1,0 +1,40 @@
+"""The operations of a simulation as a fitter types them."""
+
+import re
+from collections.abc import Iterator
+
+from volmek.core.document.errors import Problem, ProblemError
+
+OPERATIONS = (
+    "press X, release X, turn X POSITION, trip F1, reset F1, lose L1|L2|L3|N|C, restore L1|L2|L3|N|C, swap L1 L2, voltage PCT, open X, close X, "
+    "push K1, let K1, wait SECONDS"
+)
+
+
+def operations(text: str) -> Iterator[str]:
+    """Operations of a script, set apart by semicolons.
+
+    Examples
+    --------
+    >>> list(operations("press S2; wait 0.5;release S2"))
+    ['press S2', 'wait 0.5', 'release S2']
+    """
+    for part in re.split(r"[;\n]", text):
+        if part.strip():
+            yield " ".join(part.split())
+
+
+def number_in(text: str, operation: str, low: float, high: float) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        raise unknown_operation(operation) from None
+    if not low <= value <= high:
+        raise unknown_operation(operation, f"{text} is not from {low:g} to {high:g}")
+    return value
+
+
+def unknown_operation(operation: str, why: str = "") -> ProblemError:
+    return ProblemError(
+        [Problem("do", f"'{operation}' cannot be done here{': ' + why if why else ''}; operations: {OPERATIONS}")]
+    )

@@ -1,0 +1,81 @@
+"""What changes in a simulated circuit, what happens in it, and what its phase monitor is set to."""
+
+from dataclasses import dataclass
+
+from volmek.core.circuit.kernel.engine import Positions
+from volmek.core.circuit.model.behaviour import EventKind
+
+#: Between the two positions of a push-button, and until the eye has seen something [s].
+BUTTON_S, SEEN_S = 0.02, 0.2
+
+
+@dataclass(frozen=True, slots=True)
+class State:
+    """Everything that changes.
+
+    Attributes
+    ----------
+    time_s : since the beginning
+    positions : of every device, in the engine's order
+    due : devices that are about to move, with position and time
+    lost : lines that are away
+    swapped : lines that are exchanged at the supply
+    voltage_pct : of the supply
+    pushed : contactors that are held in by hand
+    speed : share of synchronous speed, negative in reverse
+    heat : of the overload relay, 1 trips
+    amps : motor current over rated current
+    winding_s : how long a start winding has been in circuit [s]
+    """
+
+    time_s: float
+    positions: Positions
+    due: tuple[tuple[int, int, float], ...] = ()
+    lost: frozenset[str] = frozenset()
+    swapped: tuple[str, str] | None = None
+    voltage_pct: float = 100.0
+    pushed: frozenset[str] = frozenset()
+    speed: float = 0.0
+    heat: float = 0.0
+    amps: float = 0.0
+    winding_s: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """Something that happened: when, to what, which kind, and as it is told."""
+
+    time_s: float
+    device: str
+    words: str
+    kind: EventKind = "state"
+
+
+def chatter(name: str, time_s: float) -> Event:
+    """The event of a contactor that pulls in again and again."""
+    return Event(
+        time_s, name, f"{name} chatters: its coil drops out through its own contact and pulls in again", "chatters"
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class MonitorSet:
+    """What the phase monitor is set to.
+
+    Attributes
+    ----------
+    undervoltage_pct, overvoltage_pct, asymmetry_pct : thresholds [%]; no asymmetry where nobody could set one
+    sequence, neutral : whether it watches them
+    loss_delay_s, voltage_delay_s, on_delay_s : delays [s]
+    lost_leaves_pct : asymmetry that a line lost while the motor turns leaves at the monitor; None where it is not known
+    """
+
+    undervoltage_pct: float = 85.0
+    overvoltage_pct: float = 110.0
+    asymmetry_pct: float | None = None
+    sequence: bool = True
+    neutral: bool = True
+    loss_delay_s: float = SEEN_S
+    voltage_delay_s: float = 2.0
+    on_delay_s: float = 1.0
+    lost_leaves_pct: float | None = None

@@ -1,0 +1,56 @@
+"""When a starter is due for its next inspection."""
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from volmek.core.record.journal import Folded
+
+
+@dataclass(frozen=True, slots=True)
+class Due:
+    """An inspection and when it falls due.
+
+    Attributes
+    ----------
+    key, title, every_months : which it is
+    due : next time
+    last, result : last time, None and empty before the first
+    """
+
+    key: str
+    title: str
+    every_months: int
+    due: date
+    last: date | None
+    result: str
+
+
+def inspections(f: Folded) -> list[Due]:
+    """Every inspection with its next date, the earliest first."""
+    found = []
+    for key, es in f.inspections.items():
+        first = next((e for e in es if e.kind == "inspection"), None)
+        if first is None:
+            continue
+        done = [e for e in es if e.kind == "inspected"]
+        last = max((date.fromisoformat(e.body["on"]) for e in done), default=None)
+        months, due = int(first.body["every_months"]), date.fromisoformat(first.body["first_due"])
+        if last is not None:
+            due = months_later(last, months)
+        result = next((e.body["result"] for e in reversed(done) if date.fromisoformat(e.body["on"]) == last), "")
+        found.append(Due(key, first.body["title"], months, due, last, result))
+    return sorted(found, key=lambda d: d.due)
+
+
+def months_later(day: date, months: int) -> date:
+    """The same day some months later, or the last one of that month.
+
+    Examples
+    --------
+    >>> months_later(date(2026, 1, 31), 1)
+    datetime.date(2026, 2, 28)
+    """
+    month = day.month - 1 + months
+    year, month = day.year + month // 12, month % 12 + 1
+    following = date(year + month // 12, month % 12 + 1, 1)
+    return date(year, month, min(day.day, (following - timedelta(days=1)).day))
