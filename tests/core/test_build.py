@@ -179,9 +179,7 @@ def test_sections_colours_and_sleeves() -> None:
     assert next(i for i in items.values() if i.b == "M1:PE").colour == "green-yellow"
     assert {i.group for i in items.values()} == {"power", "control", "door", "field"}
     n = parse(nec(starter={"type": "direct_on_line"}))
-    assert {i.section for i in build_plan(live(n, reference_catalogue()), n).wires if i.circle == "control"} == {
-        "14 AWG"
-    }
+    assert {i.section for i in build_plan(live(n, reference_catalogue()), n).wires if i.side == "control"} == {"14 AWG"}
 
 
 def test_supply_of_the_control_circuit_by_its_source() -> None:
@@ -339,7 +337,7 @@ def test_capacitors_and_the_heater_bring_their_cautions() -> None:
 def test_what_hangs_on_another_supply_is_orange_and_both_sides_are_in_the_list() -> None:
     items = wire_list(made("direct_on_line", heater=True), {}, parse({"tag": "A"}), None)
     foreign = [i for i in items if i.colour == "orange"]
-    assert {"LF5"} <= {i.number for i in foreign} and all(i.circle == "control" for i in foreign)
+    assert {"LF5"} <= {i.number for i in foreign} and all(i.side == "control" for i in foreign)
     assert any("E1:X1" in (i.a, i.b) for i in foreign) and not any("K1:A1" in (i.a, i.b) for i in foreign)
 
 

@@ -430,7 +430,7 @@ def test_lamps_of_the_monitor_and_of_two_directions() -> None:
 def state_of(circuit: Circuit, *into: str, poles: tuple[str, ...] = ()) -> PowerState:
     """The power circuit with some contactors in."""
     net = PowerNet(circuit)
-    closed = {c.name for c in circuit.contacts if c.circle == "power" and c.device in ("Q1", "F1", "F4", *into)} | set(
+    closed = {c.name for c in circuit.contacts if c.side == "power" and c.device in ("Q1", "F1", "F4", *into)} | set(
         poles
     )
     return net.state(frozenset(closed), tuple((p, p) for p in net.sources))
@@ -497,7 +497,7 @@ def test_a_transformer_winding_is_shorted_by_run_and_star_together() -> None:
 def test_a_lost_line_leaves_half_and_turns_nothing() -> None:
     c = made()
     net = PowerNet(c)
-    poles = frozenset(x.name for x in c.contacts if x.circle == "power")
+    poles = frozenset(x.name for x in c.contacts if x.side == "power")
     two = net.state(poles, (("L1", "L1"), ("L2", "L2")))
     assert (
         two.direction == "none"

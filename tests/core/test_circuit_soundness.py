@@ -173,7 +173,7 @@ def test_any_options_give_a_whole_circuit_or_a_reason(document: StarterDocument,
     places = [
         (c.device, c.a[:-1])
         for c in circuit.contacts
-        if c.device.startswith("K") and not c.device.startswith("KT") and len(c.a) > 1 and c.circle == "control"
+        if c.device.startswith("K") and not c.device.startswith("KT") and len(c.a) > 1 and c.side == "control"
     ]
     assert len(places) == len(set(places)), "a place of a contactor is used twice"
     assert {len(row) for row in lamp_table(circuit).values()} <= {len(circuit.of_kind("lamp", "buzzer", "heater"))}

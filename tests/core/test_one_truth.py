@@ -114,7 +114,7 @@ def netlist_facts(c: Case) -> Facts:
             x["designation"] for x in data["devices"] if x["kind"] not in ("motor", "strip", "resistor")
         ),
         ("control", "lines that feed"): tuple(data["control_phases"]),
-        ("F3", "poles"): sum(x.device == "F3" and x.circle == "feed" for x in circuit.contacts),
+        ("F3", "poles"): sum(x.device == "F3" and x.side == "feed" for x in circuit.contacts),
         ("motor", "links laid"): any({w.a[:3], w.b[:3]} == {"M1:"} for w in circuit.wires),
     }
     for x in data["devices"]:
@@ -156,7 +156,7 @@ def wire_facts(c: Case) -> Facts:
         for t in (w.a, w.b):
             if not t.startswith(("X1:", "PE", "supply:", "door:")) and w.number != "PE" and w.kind != "incoming":
                 found[(t, "wire")] = w.number
-                found[(t, f"colour, {w.circle}")] = w.colour
+                found[(t, f"colour, {w.side}")] = w.colour
     return found
 
 

@@ -42,7 +42,7 @@ def test_a_supply_of_its_own_has_its_own_rails_colour_and_loss() -> None:
     words = [m.shape.text for m in draw_control(c, "columns").marks if m.shape.kind == "text"]
     assert {"L+", "M", LIVE_WITH_MAIN_OFF} <= set(words) and not {"L1", "N"} & set(words)
     document = parse(iec(control=OUTSIDE, protection=FUSED))
-    control = [w for w in build_plan(it, document).wires if w.circle == "control" and "F2:L" not in w.key]
+    control = [w for w in build_plan(it, document).wires if w.side == "control" and "F2:L" not in w.key]
     assert {w.colour for w in control} == {"orange"}
     # A line lost does not block the control circuit; its own supply lost does.
     start = "press S2; release S2; wait 1; "

@@ -41,7 +41,7 @@ def test_every_demo_starter_has_its_circuit_in_both_styles(client: FlaskClient) 
             for style in ("columns", "ladder"):
                 sheet = client.get(f"/api/starters/{starter['id']}/circuit?style={style}").get_json()["sheet"]
                 assert sheet["control"]["style"] == style and sheet["power"]["marks"]
-                assert {"a", "b", "number", "circle"} == set(sheet["wires"][0])
+                assert {"a", "b", "number", "side"} == set(sheet["wires"][0])
                 assert sheet["restart"] and sheet["crowded"] == []
     nec = next(
         s["id"] for b in client.get("/api/boards").get_json()["boards"] for s in b["starters"] if s["tag"] == "PL-201"

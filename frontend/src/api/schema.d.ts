@@ -2135,8 +2135,8 @@ export interface components {
             a: string;
             /** B */
             b: string;
-            /** Circle */
-            circle: string;
+            /** Side */
+            side: string;
         };
         /**
          * EntryIn
@@ -2175,24 +2175,6 @@ export interface components {
             key: string;
             /** Problems */
             problems: components["schemas"]["ProblemOut"][];
-        };
-        /**
-         * Event
-         * @description Something that happened: when, to what, which kind, and as it is told.
-         */
-        Event: {
-            /** Device */
-            device: string;
-            /**
-             * Kind
-             * @default state
-             * @enum {string}
-             */
-            kind: "pulls_in" | "drops_out" | "trips" | "runs" | "runs_out" | "resets" | "state" | "short_circuit" | "chatters" | "operation" | "overheats";
-            /** Time S */
-            time_s: number;
-            /** Words */
-            words: string;
         };
         /**
          * Failure
@@ -3289,12 +3271,12 @@ export interface components {
          * @description A wire that keeps one end.
          */
         Moved: {
-            /** Circle */
-            circle: string;
             /** Goes */
             goes: string;
             /** Keeps */
             keeps: string;
+            /** Side */
+            side: string;
             /** Was */
             was: string;
         };
@@ -5234,7 +5216,7 @@ export interface components {
          */
         Timeline: {
             /** Events */
-            events: components["schemas"]["Event"][];
+            events: components["schemas"]["Told"][];
             /** Frames */
             frames: components["schemas"]["Frame"][];
             /** Gaps */
@@ -5244,6 +5226,29 @@ export interface components {
             /** Spans */
             spans: components["schemas"]["Span"][];
             track: components["schemas"]["Track"];
+        };
+        /**
+         * Told
+         * @description An event as pages and the command line show it.
+         *
+         *     Attributes
+         *     ----------
+         *     time_s : since the beginning
+         *     device : what it happened to, empty for an operation
+         *     words, kind : as a sentence, and which kind of event it is
+         */
+        Told: {
+            /** Device */
+            device: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "pulls_in" | "drops_out" | "trips" | "runs" | "runs_out" | "resets" | "star" | "pause" | "delta" | "ramps_up" | "full_voltage" | "ramps_down" | "off" | "healthy" | "unhealthy" | "winding_switch_opens" | "winding_switch_closes" | "short_circuit" | "control_short" | "chatters" | "operation" | "overheats" | "damaged";
+            /** Time S */
+            time_s: number;
+            /** Words */
+            words: string;
         };
         /**
          * Track
@@ -5378,7 +5383,7 @@ export interface components {
          *     key : its two ends; stays the same while the numbers of other wires change
          *     number : on its ferrules
          *     a, b : terminals
-         *     circle : power or control
+         *     side : power or control
          *     group : where it is laid: power, control, door (to or on the door), field (leaves the panel)
          *     colour, section : of the conductor
          *     sleeves : end sleeves at its two ends, twin where two conductors share a terminal
@@ -5391,11 +5396,6 @@ export interface components {
             a: string;
             /** B */
             b: string;
-            /**
-             * Circle
-             * @enum {string}
-             */
-            circle: "control" | "power" | "feed";
             /** Colour */
             colour: string;
             /**
@@ -5415,6 +5415,11 @@ export interface components {
             number: string;
             /** Section */
             section: string;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "control" | "power" | "feed";
             /**
              * Sleeves
              * @default [
@@ -5443,10 +5448,10 @@ export interface components {
             a: string;
             /** B */
             b: string;
-            /** Circle */
-            circle: string;
             /** Number */
             number: string;
+            /** Side */
+            side: string;
         };
         /**
          * WireRow

@@ -74,7 +74,7 @@ defineProps<{ sheet: CircuitSheet }>()
               <td class="figures">{{ w.number }}</td>
               <td class="figures">{{ w.a }}</td>
               <td class="figures">{{ w.b }}</td>
-              <td>{{ w.circle }}</td>
+              <td>{{ w.side }}</td>
             </tr>
           </tbody>
         </table>

@@ -119,7 +119,7 @@ watch(
 )
 function pick(w: WireRow): void {
   picked.value = w.item.key
-  which.value = w.item.circle === 'power' ? 'power' : 'control'
+  which.value = w.item.side === 'power' ? 'power' : 'control'
 }
 const TICKS = [
   { key: 'isolated', words: 'Isolated' },

@@ -121,7 +121,7 @@ function find(): void {
     }
   }
   if (wire) {
-    which.value = wire.circle === 'power' ? 'power' : 'control'
+    which.value = wire.side === 'power' ? 'power' : 'control'
     picked.value = `wire:${wire.number}`
     return
   }

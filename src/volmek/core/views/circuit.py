@@ -75,7 +75,7 @@ class WireOut:
     number: str
     a: str
     b: str
-    circle: str
+    side: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,7 +145,7 @@ def circuit_sheet(document: StarterDocument, catalogue: Catalogue, style: str | 
         _lamps(c, document, table),
         list(table),
         auxiliary(it),
-        [WireOut(w.number, w.a, w.b, w.circle) for w in c.wires],
+        [WireOut(w.number, w.a, w.b, w.side) for w in c.wires],
         crowded_terminals(c),
         [f"{a} and {b}" for a, b in needs_mechanical(c)] if c.lines and c.forbidden else [],
         c.restart,

@@ -182,8 +182,8 @@ def _distinct(circuit: Circuit, stage: Stage, plan: Plan) -> Iterator[Cause]:
 
 def _terminals(circuit: Circuit) -> dict[tuple[str, bool, int], list[str]]:
     """Terminals of each device that can be mistaken for each other: nobody puts a power conductor on an auxiliary contact."""
-    power = {t for w in circuit.wires if w.circle == "power" for t in (w.a, w.b)}
-    power |= {t for c in circuit.contacts if c.circle == "power" for t in c.terminals}
+    power = {t for w in circuit.wires if w.side == "power" for t in (w.a, w.b)}
+    power |= {t for c in circuit.contacts if c.side == "power" for t in c.terminals}
     found: dict[tuple[str, bool, int], list[str]] = defaultdict(list)
     for t in circuit.node_of:
         device, _, name = t.partition(":")
@@ -253,7 +253,7 @@ def _missing(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
 
 def _contacts(circuit: Circuit, touched: set[str]) -> Iterator[Cause]:
     for c in circuit.contacts:
-        if c.circle == "power" or not all(circuit.number_of.get(t) for t in c.terminals):
+        if c.side == "power" or not all(circuit.number_of.get(t) for t in c.terminals):
             continue
         new = bool(touched & set(c.terminals))
         kind = circuit.devices[c.device].kind
@@ -322,7 +322,7 @@ def _exchanged(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
 
 def _power(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
     """The three conductors of one side of a contactor in another order."""
-    wired = {t for w in mine if w.circle == "power" for t in (w.a, w.b)}
+    wired = {t for w in mine if w.side == "power" for t in (w.a, w.b)}
     for k in (*circuit.power_contactors, "M1"):
         sides = [[f"{k}:{n}" for n in side] for side in ((1, 3, 5), (2, 4, 6))] if k != "M1" else []
         for side in sides:

@@ -164,7 +164,7 @@ def dead_checks(d: Dead, s: StagePlan) -> Iterator[Check]:
 def _by_hand(d: Dead, c: Contact) -> str:
     """How a contact is moved by hand from where it rests; empty where it cannot be."""
     device = d.c.devices[c.device]
-    if device.kind not in BY_HAND or (c.circle == "power" and device.kind == "breaker"):
+    if device.kind not in BY_HAND or (c.side == "power" and device.kind == "breaker"):
         return ""
     verb = {
         "contactor": "push",
@@ -216,7 +216,7 @@ def _load(d: Dead, s: StagePlan) -> Iterator[Check]:
 def _contacts(d: Dead, s: StagePlan) -> Iterator[Check]:
     """Each contact of a lamp or signal as it rests and as it is moved."""
     mine = s.adds or tuple(
-        c for c in d.c.contacts if c.circle == "control" and all(x in s.terminals for x in c.terminals)
+        c for c in d.c.contacts if c.side == "control" and all(x in s.terminals for x in c.terminals)
     )
     for c in mine:
         if moved := _by_hand(d, c):
@@ -226,10 +226,10 @@ def _contacts(d: Dead, s: StagePlan) -> Iterator[Check]:
 
 def _ends(d: Dead) -> tuple[list[str], list[str]]:
     """Terminals at the load side of the main breaker, and those where the conductors leave, the poles of the relays among them."""
-    wires = [w for w in d.c.wires if w.circle == "power"]
+    wires = [w for w in d.c.wires if w.side == "power"]
     lines: list[str] = [t for t in ("Q1:2", "Q1:4", "Q1:6") if t in d.node and any(t in (w.a, w.b) for w in wires)]
     strips = [t for w in wires for t in (w.a, w.b) if t.startswith("X1:")]
-    poles = [c.terminals[0] for c in d.c.contacts if c.circle == "power" and d.c.devices[c.device].kind == "overload"]
+    poles = [c.terminals[0] for c in d.c.contacts if c.side == "power" and d.c.devices[c.device].kind == "overload"]
     return lines, list(dict.fromkeys([*poles, *strips]))
 
 
@@ -258,7 +258,7 @@ def _interlock(d: Dead, a: str, b: str) -> Iterator[Check]:
         for c in d.c.contacts:
             if (
                 c.device == k
-                and c.circle == "control"
+                and c.side == "control"
                 and not makes_at_rest(c)
                 and all(d.c.number_of.get(t) for t in c.terminals)
             ):

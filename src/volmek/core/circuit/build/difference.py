@@ -17,7 +17,7 @@ class Moved:
     keeps: str
     was: str
     goes: str
-    circle: str
+    side: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +26,7 @@ class Ends:
 
     a: str
     b: str
-    circle: str
+    side: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,9 +74,9 @@ def difference(
     for w in list(gone):
         for v in list(come):
             shared = {w.a, w.b} & {v.a, v.b}
-            if len(shared) == 1 and w.circle == v.circle:
+            if len(shared) == 1 and w.side == v.side:
                 keep = next(iter(shared))
-                moved.append(Moved(keep, _other(w, keep), _other(v, keep), w.circle))
+                moved.append(Moved(keep, _other(w, keep), _other(v, keep), w.side))
                 gone.remove(w)
                 come.remove(v)
                 break
@@ -129,7 +129,7 @@ def _other(w: Wire, end: str) -> str:
 
 
 def _ends(w: Wire) -> Ends:
-    return Ends(w.a, w.b, "power" if w.circle == "power" else "control")
+    return Ends(w.a, w.b, "power" if w.side == "power" else "control")
 
 
 def _parts(before: Circuit, after: Circuit) -> list[str]:

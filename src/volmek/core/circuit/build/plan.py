@@ -100,7 +100,7 @@ def build_plan(it: Live, document: StarterDocument, order: Order = "control_firs
         items = [i for i in items if i.stage <= len(planned) and "M1:" not in i.key]
     stages = []
     # What the finished control circuit would do does not need the motor to run up beside it.
-    control = [i for i in items if i.circle == "control"]
+    control = [i for i in items if i.side == "control"]
     full = replace(it.simulator, circuit=wired(it.circuit, control), with_engine=None, dynamics=QUICK)
     for n, s in enumerate(planned, 1):
         sim = partial(it.simulator, items, n)

@@ -65,7 +65,7 @@ def stages_of(circuit: Circuit, order: Order = "control_first") -> list[StagePla
 
 def _control(circuit: Circuit, power: frozenset[str]) -> Iterator[StagePlan]:
     e = Engine(circuit)
-    used = {t for w in circuit.wires if w.circle == "control" for t in (w.a, w.b)}
+    used = {t for w in circuit.wires if w.side == "control" for t in (w.a, w.b)}
     seen: set[str] = set()
     waiting = list(e.loads)
     placed: list[Load] = []
@@ -169,7 +169,7 @@ def _ordered(e: Engine, load: Load, mask: int) -> tuple[Contact, ...]:
 
 
 def _power(circuit: Circuit) -> Iterator[StagePlan]:
-    terminals = {t for w in circuit.wires if w.circle == "power" for t in (w.a, w.b)}
+    terminals = {t for w in circuit.wires if w.side == "power" for t in (w.a, w.b)}
     out = frozenset(t for t in terminals if circuit.devices[t.partition(":")[0]].kind == "motor")
     yield StagePlan(
         "power",

@@ -76,7 +76,7 @@ def at_rest(sim: Simulator, s: State) -> dict[str, Reading]:
         for x in sim.engine.loads
         if c.devices[x.device].kind == "contactor" and c.number_of.get(x.terminals[1])
     ]
-    points += [t for w in c.wires if w.circle == "power" for t in (w.a, w.b) if t.startswith("X1:")]
+    points += [t for w in c.wires if w.side == "power" for t in (w.a, w.b) if t.startswith("X1:")]
     return readings(sim, s, [t for t in dict.fromkeys(points) if t in c.node_of])
 
 

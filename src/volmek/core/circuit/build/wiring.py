@@ -7,7 +7,7 @@ from itertools import pairwise
 from typing import Literal
 
 from volmek.core.circuit.model.colours import Colours, school_of
-from volmek.core.circuit.model.netlist import Circle, Circuit, Wire, number_key
+from volmek.core.circuit.model.netlist import Circuit, Side, Wire, number_key
 from volmek.core.design import Design
 from volmek.core.document.model import StarterDocument
 from volmek.data.loader import standard
@@ -32,7 +32,7 @@ class WireItem:
     key : its two ends; stays the same while the numbers of other wires change
     number : on its ferrules
     a, b : terminals
-    circle : power or control
+    side : power or control
     group : where it is laid: power, control, door (to or on the door), field (leaves the panel)
     colour, section : of the conductor
     sleeves : end sleeves at its two ends, twin where two conductors share a terminal
@@ -45,7 +45,7 @@ class WireItem:
     number: str
     a: str
     b: str
-    circle: Circle
+    side: Side
     group: Group
     colour: str
     section: str
@@ -188,26 +188,24 @@ class _List:
         self.items: list[WireItem] = []
         self.earths = 0
 
-    def add(self, number: str, a: str, b: str, circle: Circle, *, stage: int = 1, kind: Literal["wire", "bridge", "incoming"] = "wire",
+    def add(self, number: str, a: str, b: str, side: Side, *, stage: int = 1, kind: Literal["wire", "bridge", "incoming"] = "wire",
             colour: str = "", group: Group | None = None, within: tuple[str, ...] = (), section: str | None = None) -> None:  # fmt: skip
         """One conductor."""
         self.items.append(
             WireItem(
-                "~".join(sorted((a, b))), number, a, b, "power" if circle == "power" else "control", group or self._group(a, b, circle), colour or self.colours.wire(Wire(number, a, b, circle)),
-                self._section(number, a, b, circle, kind) if section is None else section, kind=kind, stage=stage, within=within,
+                "~".join(sorted((a, b))), number, a, b, "power" if side == "power" else "control", group or self._group(a, b, side), colour or self.colours.wire(Wire(number, a, b, side)),
+                self._section(number, a, b, side, kind) if section is None else section, kind=kind, stage=stage, within=within,
             )
         )  # fmt: skip
 
-    def _group(self, a: str, b: str, circle: Circle) -> Group:
+    def _group(self, a: str, b: str, side: Side) -> Group:
         where = [spot(self.c, t)[0] if t.partition(":")[0] in self.c.devices else "panel" for t in (a, b)]
-        return (
-            "field" if "field" in where else "door" if "door" in where else "power" if circle == "power" else "control"
-        )
+        return "field" if "field" in where else "door" if "door" in where else "power" if side == "power" else "control"
 
-    def _section(self, number: str, a: str, b: str, circle: Circle, kind: str) -> str:
+    def _section(self, number: str, a: str, b: str, side: Side, kind: str) -> str:
         if kind == "bridge":
             return "link" if a.startswith("M1") and b.startswith("M1") else "bridge"
-        if circle != "power":
+        if side != "power":
             return self.sections.control
         before = (number[0] == "1" and number[1:2] in ("L", "N")) or kind == "incoming"
         return self.sections.line if before else self.sections.motor
@@ -273,7 +271,7 @@ class _List:
     def nodes(self, stage: Mapping[str, int], strips: int) -> None:
         """The conductors of each node."""
         fed = self.fed()
-        circle_of: dict[str, Circle] = {w.number: w.circle for w in self.c.wires}
+        side_of: dict[str, Side] = {w.number: w.side for w in self.c.wires}
         # A strip that the supply stands on keeps its name to itself.
         for number, terminals in self.c.nodes():
             ordered = sorted(terminals, key=lambda t: (stage.get(t, NEVER), terminals.index(t)))
@@ -289,12 +287,10 @@ class _List:
             )
             # Power conductors reach the strip before the motor is connected to it.
             early = {
-                t: strips for a, b, _ in edges for t in (a, b) if t.startswith("X1:") and circle_of[number] == "power"
+                t: strips for a, b, _ in edges for t in (a, b) if t.startswith("X1:") and side_of[number] == "power"
             }
             for (a, b, bridge), when in zip(edges, _staged(edges, {**early, **stage}), strict=True):
-                self.add(
-                    number, a, b, circle_of[number], stage=when, kind="bridge" if bridge else "wire", within=(a, b)
-                )
+                self.add(number, a, b, side_of[number], stage=when, kind="bridge" if bridge else "wire", within=(a, b))
 
 
 def wire_list(
@@ -338,7 +334,7 @@ def _sleeve(item: WireItem, terminal: str, count: Mapping[str, list[str]]) -> st
 
 def wired(circuit: Circuit, items: Iterable[WireItem]) -> Circuit:
     """The circuit with only some of its conductors."""
-    return circuit.rewired(Wire(i.number, i.within[0], i.within[1], i.circle) for i in items if i.within)
+    return circuit.rewired(Wire(i.number, i.within[0], i.within[1], i.side) for i in items if i.within)
 
 
 def crowded(items: Iterable[WireItem]) -> list[str]:

@@ -384,7 +384,7 @@ class _Painter:
         for p in self.grid.placed:
             if not p.element.load or self.c.devices[p.element.device].kind not in CROSSED:
                 continue
-            mine = [c for c in self.c.contacts if c.device == p.element.device and c.circle == "control"]
+            mine = [c for c in self.c.contacts if c.device == p.element.device and c.side == "control"]
             found = [(c, path_of.get(c.terminals) or path_of.get(c.terminals[::-1])) for c in mine]
             words = [f"{c.a}-{c.b} .{at}" for c, at in found if at]
             if self.columns:

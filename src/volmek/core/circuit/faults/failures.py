@@ -7,6 +7,7 @@ from volmek.core.circuit.kernel.dynamics import usual
 from volmek.core.circuit.kernel.operator import MONITOR_S, WHOLE_START_S, Operator, quick
 from volmek.core.circuit.kernel.report import wired
 from volmek.core.circuit.kernel.state import State
+from volmek.core.circuit.kernel.telling import joined
 from volmek.core.circuit.model.netlist import RETURN, Circuit
 from volmek.core.circuit.proof.rules import lie_of
 
@@ -50,19 +51,17 @@ def single_faults(circuit: Circuit) -> list[str]:
     found += [
         f"weld {c.name}"
         for c in circuit.contacts
-        if c.circle == "control" and circuit.devices[c.device].kind != "breaker" and wired(circuit, c)
+        if c.side == "control" and circuit.devices[c.device].kind != "breaker" and wired(circuit, c)
     ]
     counted: dict[str, int] = {}
     for w in circuit.wires:
-        if w.circle == "control":
+        if w.side == "control":
             counted[w.number] = counted.get(w.number, 0) + 1
             found.append(f"break {w.number}" + (f"/{counted[w.number]}" if counted[w.number] > 1 else ""))
     if circuit.earthed and RETURN in circuit.sources:
         back = circuit.node_of[circuit.sources[RETURN]]
         own = _heater_nodes(circuit)
-        numbers = [
-            w.number for w in circuit.wires if w.circle == "control" and circuit.node_of[w.a] not in {back, *own}
-        ]
+        numbers = [w.number for w in circuit.wires if w.side == "control" and circuit.node_of[w.a] not in {back, *own}]
         found += [f"earth {n}" for n in dict.fromkeys(numbers)]
     return found
 
@@ -75,7 +74,7 @@ def _heater_nodes(circuit: Circuit) -> set[int]:
     for _ in circuit.contacts:
         for c in circuit.contacts:
             ends = {circuit.node_of[t] for t in c.terminals}
-            if c.circle == "control" and ends & reached:
+            if c.side == "control" and ends & reached:
                 reached |= ends
     return reached | {circuit.node_of[circuit.sources["NF5"]]}
 
@@ -188,10 +187,10 @@ class Programme(Operator):
 
     def _blown(self) -> None:
         for event in self.log:
-            if event.kind == "short_circuit" and event.device != "F3":
-                self._note("short circuit: " + event.words.partition(": ")[2].partition(";")[0])
-            elif event.kind == "short_circuit":
-                self._note("the control breaker F3 trips")
+            if event.kind == "short_circuit":
+                self._note(f"short circuit: {joined(event)}")
+            elif event.kind == "control_short":
+                self._note(f"the control breaker {event.device} trips")
             elif event.kind == "chatters":
                 self._note(f"{event.device} chatters")
             elif event.kind == "overheats":

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field, replace
 
 from volmek.core.circuit.kernel.engine import Engine
-from volmek.core.circuit.model.netlist import Circle, Circuit, Wire
+from volmek.core.circuit.model.netlist import Circuit, Side, Wire
 from volmek.core.document.errors import Problem, ProblemError
 
 FAULTS = (
@@ -93,8 +93,8 @@ def _one(d: Damaged, fault: str) -> Damaged:
 def _rewire(c: Circuit, verb: str, a: str, b: str) -> Circuit:
     if verb == "add":
         numbers = [int(w.number) for w in c.wires if w.number.isdigit()]
-        circle: Circle = next((w.circle for w in c.wires if a in (w.a, w.b)), "control")
-        return c.rewired([*c.wires, Wire(str(max(numbers, default=0) + 1), a, b, circle)])
+        side: Side = next((w.side for w in c.wires if a in (w.a, w.b)), "control")
+        return c.rewired([*c.wires, Wire(str(max(numbers, default=0) + 1), a, b, side)])
     if verb == "remove":
         left = [w for w in c.wires if {w.a, w.b} != {a, b}]
         if len(left) == len(c.wires):

@@ -51,7 +51,7 @@ class _Looked:
         """Contacts of a device in the control circuit."""
         mask = 0
         for bit, c in enumerate(self.e.contacts):
-            if c.device == device and c.circle == "control" and (make is None or makes_at_rest(c) == make):
+            if c.device == device and c.side == "control" and (make is None or makes_at_rest(c) == make):
                 mask |= 1 << bit
         return mask
 
@@ -215,7 +215,7 @@ def _single_phase(look: _Looked) -> Iterator[Mistake]:
         yield Mistake(
             "The run capacitor is taken before the contactor.", "Its terminals are live with the motor at rest."
         )
-    poles = [p for p in c.contacts if p.device == "F1" and p.circle == "power"]
+    poles = [p for p in c.contacts if p.device == "F1" and p.side == "power"]
     if poles and c.feeders == ("K1",):
         on = look.running("K1").connection
         for pole in poles:

@@ -28,9 +28,9 @@ class Places(Protocol):
 def _meets(circuit: Circuit) -> bool:
     """Some pole of the power circuit lies on a node of the control circuit, so that a coil can be held through it."""
     node = circuit.node_of
-    control = [c.terminals for c in circuit.contacts if c.circle == "control"] + [x.terminals for x in circuit.loads]
+    control = [c.terminals for c in circuit.contacts if c.side == "control"] + [x.terminals for x in circuit.loads]
     nodes = {node[t] for ends in control for t in ends} - {node[t] for s, t in circuit.sources.items() if s == RETURN}
-    return any(node[t] in nodes for c in circuit.contacts if c.circle == "power" for t in c.terminals)
+    return any(node[t] in nodes for c in circuit.contacts if c.side == "power" for t in c.terminals)
 
 
 class Engine:
@@ -60,9 +60,9 @@ class Engine:
         self.behaviours = [BEHAVIOURS[k] for k in self.kinds]
         self.welded = frozenset(s for s in stuck if ":" not in s)
         self.stuck_poles = frozenset(s for s in stuck if ":" in s)
-        self.held = frozenset(c.device for c in circuit.contacts if c.name in self.stuck_poles and c.circle == "power" and circuit.devices[c.device].kind == "contactor")  # fmt: skip
+        self.held = frozenset(c.device for c in circuit.contacts if c.name in self.stuck_poles and c.side == "power" and circuit.devices[c.device].kind == "contactor")  # fmt: skip
         poles_matter = circuit.source.from_lines and LIVE in circuit.sources and _meets(circuit)
-        self.contacts = [c for c in circuit.contacts if c.circle == "control" or (c.circle == "power" and poles_matter)]
+        self.contacts = [c for c in circuit.contacts if c.side == "control" or (c.side == "power" and poles_matter)]
         self.always = 0
         self.masks: list[dict[int, int]] = [defaultdict(int) for _ in self.names]
         for bit, c in enumerate(self.contacts):
@@ -251,7 +251,7 @@ class Engine:
     def _closed_poles(self, positions: Positions, arcing: bool) -> frozenset[str]:
         found = set(self.stuck_poles)
         for c in self.circuit.contacts:
-            if c.circle != "power":
+            if c.side != "power":
                 continue
             at = positions[self.index[c.device]]
             if at in c.closed_in or (arcing and at == GOING_OUT and IN in c.closed_in):

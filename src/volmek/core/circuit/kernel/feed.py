@@ -11,9 +11,7 @@ class Feed:
 
     def __init__(self, circuit: Circuit) -> None:
         self.c = circuit
-        self.contacts = [
-            c for c in circuit.contacts if c.circle == "feed" or (c.circle == "power" and c.device == "Q1")
-        ]
+        self.contacts = [c for c in circuit.contacts if c.side == "feed" or (c.side == "power" and c.device == "Q1")]
         self.devices = tuple(dict.fromkeys(c.device for c in self.contacts))
         self.incoming = {w.a.partition(":")[2]: w.b for w in circuit.feed if w.a.startswith("supply:")}
         self._alive = lru_cache(maxsize=512)(self._reached)

@@ -58,7 +58,7 @@ class PowerNet:
         self.circuit = circuit
         node = circuit.node_of
         self.poles = [
-            (c.name, node[c.terminals[0]], node[c.terminals[1]]) for c in circuit.contacts if c.circle == "power"
+            (c.name, node[c.terminals[0]], node[c.terminals[1]]) for c in circuit.contacts if c.side == "power"
         ]
         self.windings = [w for w in circuit.windings if not w.name.startswith("R") or not circuit.rotor_steps]
         self.sources = {p: node[circuit.sources[p]] for p in ("L1", "L2", "L3", "N") if p in circuit.sources}

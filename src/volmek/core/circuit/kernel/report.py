@@ -6,6 +6,7 @@ from volmek.core.circuit.kernel.operations import operations
 from volmek.core.circuit.kernel.operator import lamp_table
 from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.kernel.state import Event, State
+from volmek.core.circuit.kernel.telling import told
 from volmek.core.circuit.model.netlist import Circuit, Contact, number_key
 
 #: What may still be on its way when an operation counts as settled [s], and the longest that is waited for it.
@@ -21,7 +22,7 @@ def auxiliary_contacts(circuit: Circuit) -> dict[str, dict[str, int]]:
     """Make and break contacts that each contactor and relay needs in the control circuit."""
     found: dict[str, dict[str, int]] = {}
     for name in circuit.of_kind("contactor", "relay"):
-        mine = [c for c in circuit.contacts if c.device == name and c.circle == "control" and wired(circuit, c)]
+        mine = [c for c in circuit.contacts if c.device == name and c.side == "control" and wired(circuit, c)]
         found[name] = {
             "no": sum(c.a[-1] + c.b[-1] in ("34", "14") for c in mine),
             "nc": sum(c.a[-1] + c.b[-1] in ("12", "56") for c in mine),
@@ -48,7 +49,7 @@ def as_json(circuit: Circuit) -> dict[str, object]:
             for d in sorted(circuit.devices.values(), key=lambda d: d.designation)
         ],
         "wires": [
-            {"wire": w.number, "from": w.a, "to": w.b, "circuit": w.circle} for w in sorted(circuit.wires, key=lambda w: number_key(w.number))
+            {"wire": w.number, "from": w.a, "to": w.b, "circuit": w.side} for w in sorted(circuit.wires, key=lambda w: number_key(w.number))
         ],
         "auxiliary_contacts": auxiliary_contacts(circuit),
         "lamp_table": lamp_table(circuit),
@@ -79,7 +80,7 @@ def entry(sim: Simulator, operation: str, began_s: float, s: State, events: list
         "coils": {x.device: x.device in live for x in sim.engine.loads},
         "lamps": sim.lamps(s),
         "motor": sim.motor(s),
-        "events": [{"time_s": round(e.time_s, 4), "device": e.device, "words": e.words} for e in events],
+        "events": [{"time_s": round(e.time_s, 4), "device": e.device, "words": told(e).words} for e in events],
     }
 
 

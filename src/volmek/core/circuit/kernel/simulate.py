@@ -7,7 +7,7 @@ from volmek.core.circuit.kernel.engine import Engine, Positions
 from volmek.core.circuit.kernel.feed import Feed
 from volmek.core.circuit.kernel.operations import number_in, unknown_operation
 from volmek.core.circuit.kernel.power import PowerNet, PowerState
-from volmek.core.circuit.kernel.state import BUTTON_S, SEEN_S, Event, MonitorSet, State, chatter
+from volmek.core.circuit.kernel.state import BURNS_S, BUTTON_S, LEFT_IN_S, SEEN_S, Event, MonitorSet, State
 from volmek.core.circuit.model.behaviour import (
     GOING_IN,
     GOING_OUT,
@@ -34,8 +34,6 @@ UNSUPPLIED_S, HYSTERESIS_PCT = 0.05, 5.0
 FEEDS_BACK = 0.4
 #: Speed at which the switch of a start winding opens, and at which it closes again.
 SWITCHES_AT, SWITCHES_BACK_AT = 0.75, 0.35
-#: Time after which a start winding that is still in gets hot, and is damaged [s].
-LEFT_IN_S, BURNS_S = 3.0, 10.0
 #: Times that a contactor begins to pull in, while nobody does anything, before it is called chatter.
 MANY = 40
 LINES = ("L1", "L2", "L3")
@@ -251,7 +249,7 @@ class Simulator:
             for i in self.begins(before, s.positions):
                 began[i] = began.get(i, 0) + 1
                 if began[i] >= MANY:
-                    log.append(chatter(self.engine.names[i], s.time_s))
+                    log.append(Event(s.time_s, self.engine.names[i], "chatters"))
                     return self._turn(s, end, log)
 
     def begins(self, before: Positions, after: Positions) -> list[int]:
@@ -267,16 +265,16 @@ class Simulator:
         due = [x for x in s.due if x[2] > s.time_s + 1e-12]
         for i, following, _ in now:
             before, positions[i] = positions[i], following
-            if told := self._said(i, before, following):
-                log.append(Event(s.time_s, self.engine.names[i], f"{self.engine.names[i]} {told[1]}", told[0]))
+            if kind := self._happens(i, before, following):
+                log.append(Event(s.time_s, self.engine.names[i], kind))
             if self.engine.kinds[i] in ("button", "emergency_stop") and following == HALF:
                 due.append((i, PRESSED if before == REST else REST, s.time_s + BUTTON_S))
         s = replace(s, positions=tuple(positions), due=tuple(due))
         return self._shorts(s, log)
 
-    def _said(self, i: int, before: int, following: int) -> tuple[EventKind, str] | None:
+    def _happens(self, i: int, before: int, following: int) -> EventKind | None:
         if self.engine.names[i] == "B5":
-            return "state", "opens: the start winding is out" if following else "closes"
+            return "winding_switch_opens" if following else "winding_switch_closes"
         return self.engine.behaviours[i].event(before, following)
 
     def _shorts(self, s: State, log: list[Event]) -> State:
@@ -285,29 +283,14 @@ class Simulator:
         positions = list(s.positions)
         if power.shorts and self.main is not None and positions[self.main] == BreakerState.CLOSED:
             a, b = power.shorts[0]
-            what = f"{a} and {b} are joined" if a != b else f"the winding of {a} is shorted"
             burning = [f"{k} (welded)" if k in self.engine.welded | self.engine.held else k for k in self.circuit.power_contactors
                        if k in self.engine.held or positions[self.engine.index[k]] in (IN, GOING_OUT)]  # fmt: skip
-            log.append(
-                Event(
-                    s.time_s,
-                    "Q1",
-                    f"Short circuit: {what} through {' and '.join(burning) or 'the wiring'}; Q1 trips",
-                    "short_circuit",
-                )
-            )
+            log.append(Event(s.time_s, "Q1", "short_circuit", (a, b, *burning)))
             positions[self.main] = self._tripped(self.main)
         control = self.engine.index.get("F3")
         if control is not None and positions[control] and self.engine.control_short(self.engine.closed(s.positions)):
-            wires = ", ".join(self.engine.short_way(self.engine.closed(s.positions)))
-            log.append(
-                Event(
-                    s.time_s,
-                    "F3",
-                    f"Short circuit in the control circuit: F3 trips, before wire {wires} burns",
-                    "short_circuit",
-                )
-            )
+            wires = self.engine.short_way(self.engine.closed(s.positions))
+            log.append(Event(s.time_s, "F3", "control_short", tuple(wires)))
             positions[control] = 0
         return replace(s, positions=tuple(positions))
 
@@ -348,7 +331,7 @@ class Simulator:
             speed = following
             if heat >= 1 and not tripped and self.overloads:
                 i = self.overloads[0]
-                log.append(Event(now, self.engine.names[i], f"{self.engine.names[i]} trips on overload", "trips"))
+                log.append(Event(now, self.engine.names[i], "trips"))
                 positions = list(s.positions)
                 positions[i] = self._tripped(i)
                 return replace(
@@ -371,18 +354,9 @@ class Simulator:
             return 0.0
         after = seconds + dt
         if seconds < LEFT_IN_S <= after:
-            log.append(
-                Event(
-                    now,
-                    "M1",
-                    f"M1: the start winding is still in after {LEFT_IN_S:g} s: too much current, it gets hot",
-                    "overheats",
-                )
-            )
+            log.append(Event(now, "M1", "overheats"))
         if seconds < BURNS_S <= after:
-            log.append(
-                Event(now, "M1", f"M1: the start winding has been in for {BURNS_S:g} s: it is damaged", "overheats")
-            )
+            log.append(Event(now, "M1", "damaged"))
         return after
 
     def _ramping(self, s: State) -> bool:

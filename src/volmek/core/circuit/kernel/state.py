@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from volmek.core.circuit.kernel.engine import Positions
 from volmek.core.circuit.model.behaviour import EventKind
 
+#: Time after which a start winding that is still in gets hot, and is damaged [s].
+LEFT_IN_S, BURNS_S = 3.0, 10.0
 #: Between the two positions of a push-button, and until the eye has seen something [s].
 BUTTON_S, SEEN_S = 0.02, 0.2
 
@@ -43,19 +45,21 @@ class State:
 
 @dataclass(frozen=True, slots=True)
 class Event:
-    """Something that happened: when, to what, which kind, and as it is told."""
+    """Something that happened; ``telling`` makes the sentence.
+
+    Attributes
+    ----------
+    time_s : since the beginning
+    device : what it happened to, empty for an operation
+    kind : what happened
+    about : of a short circuit the two lines joined and the contactors in between, of one in the control circuit its wires,
+        of an operation what was done
+    """
 
     time_s: float
     device: str
-    words: str
-    kind: EventKind = "state"
-
-
-def chatter(name: str, time_s: float) -> Event:
-    """The event of a contactor that pulls in again and again."""
-    return Event(
-        time_s, name, f"{name} chatters: its coil drops out through its own contact and pulls in again", "chatters"
-    )
+    kind: EventKind
+    about: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

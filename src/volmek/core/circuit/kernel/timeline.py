@@ -4,7 +4,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from volmek.core.circuit.kernel.simulate import Simulator
-from volmek.core.circuit.kernel.state import Event, State, chatter
+from volmek.core.circuit.kernel.state import Event, State
+from volmek.core.circuit.kernel.telling import Told, told
 from volmek.core.circuit.kernel.voltages import live_terminals
 from volmek.core.circuit.model.behaviour import GOING_OUT, HELD, IN
 from volmek.core.circuit.model.netlist import Circuit
@@ -89,7 +90,7 @@ class Timeline:
 
     frames: list[Frame]
     track: Track
-    events: list[Event]
+    events: list[Told]
     spans: list[Span]
     gaps: list[Gap]
     quiet_s: float | None
@@ -99,8 +100,8 @@ def frame(sim: Simulator, s: State) -> Frame:
     """What is seen now."""
     e = sim.engine
     mask = e.closed(s.positions)
-    breaker = [c.name for c in sim.circuit.contacts if c.circle == "feed" and s.positions[e.index[c.device]]]
-    closed = [c.name for bit, c in enumerate(e.contacts) if mask >> bit & 1 and c.circle == "control"]
+    breaker = [c.name for c in sim.circuit.contacts if c.side == "feed" and s.positions[e.index[c.device]]]
+    closed = [c.name for bit, c in enumerate(e.contacts) if mask >> bit & 1 and c.side == "control"]
     lamps = [name for name, lit in sim.lamps(s).items() if lit]
     motor = sim.motor(s)
     return Frame(
@@ -162,7 +163,7 @@ class _Recorder:
 
     def operated(self, s: State, operation: Operation) -> None:
         """An operation, as an event of its own."""
-        self.events.append(Event(s.time_s, "", operation.do, "operation"))
+        self.events.append(Event(s.time_s, "", "operation", (operation.do,)))
         self.pulled.clear()
         self.keep(s)
 
@@ -188,7 +189,7 @@ class _Recorder:
             times = self.pulled.setdefault(i, [])
             times.append(s.time_s)
             if len(times) >= CHATTER and s.time_s - times[-CHATTER] < CHATTER_S:
-                self.events.append(chatter(self.sim.engine.names[i], s.time_s))
+                self.events.append(Event(s.time_s, self.sim.engine.names[i], "chatters"))
                 return True
         return False
 
@@ -207,12 +208,12 @@ class _Recorder:
         track = Track(*([row[i] for row in thin] for i in range(4)))
         spans = _spans(self.sim.circuit, self.frames)
         gaps = _gaps(self.sim.circuit, self.frames)
-        return Timeline(self.frames, track, _with_gaps(self.events, gaps), spans, gaps, self.quiet)
+        return Timeline(self.frames, track, _told(self.events, gaps), spans, gaps, self.quiet)
 
 
-def _with_gaps(events: list[Event], gaps: list[Gap]) -> list[Event]:
-    """Events in which a contactor that follows another tells how long after it."""
-    told = []
+def _told(events: list[Event], gaps: list[Gap]) -> list[Told]:
+    """Events in words; a contactor that follows another tells how long after it."""
+    found = []
     for event in events:
         gap = next(
             (
@@ -222,9 +223,11 @@ def _with_gaps(events: list[Event], gaps: list[Gap]) -> list[Event]:
             ),
             None,
         )
-        words = f"{event.words}, {1000 * gap.seconds:.0f} ms after {gap.out} dropped out" if gap else event.words
-        told.append(replace(event, words=words))
-    return told
+        said = told(event)
+        if gap:
+            said = replace(said, words=f"{said.words}, {1000 * gap.seconds:.0f} ms after {gap.out} dropped out")
+        found.append(said)
+    return found
 
 
 def _thinned(rows: list[tuple[float, float, float, float]]) -> list[tuple[float, float, float, float]]:

@@ -61,7 +61,7 @@ def _contacts(sim: Simulator, s: State) -> dict[int, list[int]]:
         shut = (
             c.name in closed
             or c.name in engine.stuck_poles
-            or (c.circle != "power" and s.positions[engine.index[c.device]] in c.closed_in)
+            or (c.side != "power" and s.positions[engine.index[c.device]] in c.closed_in)
         )
         if shut:
             a, b = (node[t] for t in c.terminals)

@@ -80,11 +80,23 @@ EventKind = Literal[
     "runs",
     "runs_out",
     "resets",
-    "state",
+    "star",
+    "pause",
+    "delta",
+    "ramps_up",
+    "full_voltage",
+    "ramps_down",
+    "off",
+    "healthy",
+    "unhealthy",
+    "winding_switch_opens",
+    "winding_switch_closes",
     "short_circuit",
+    "control_short",
     "chatters",
     "operation",
     "overheats",
+    "damaged",
 ]
 
 
@@ -153,8 +165,8 @@ class Behaviour:
         """Time until the state that follows [s]."""
         return 0.0
 
-    def event(self, before: int, after: int) -> tuple[EventKind, str] | None:
-        """What is told of a change of state: kind and words behind the designation; None where nothing is."""
+    def event(self, before: int, after: int) -> EventKind | None:
+        """Event that a change of state is; None where nothing is told of it."""
         return None
 
     def values(self, device: Settings, contacts: int) -> tuple[int, ...]:
@@ -198,10 +210,10 @@ class _Contactor(Behaviour):
     def delay_s(self, device: Settings, at: int, following: int) -> float:
         return self.times_s[following]
 
-    def event(self, before: int, after: int) -> tuple[EventKind, str] | None:
+    def event(self, before: int, after: int) -> EventKind | None:
         if after == IN:
-            return "pulls_in", "pulls in"
-        return ("drops_out", "drops out") if before == GOING_OUT and after in (OUT, HELD) else None
+            return "pulls_in"
+        return "drops_out" if before == GOING_OUT and after in (OUT, HELD) else None
 
 
 TIMER_RESET_S = 0.03
@@ -222,13 +234,9 @@ class _Timer(Behaviour):
     def delay_s(self, device: Settings, at: int, following: int) -> float:
         return {IDLE: TIMER_RESET_S, TIMING: 0.0, DONE: device.time_s}[TimerState(following)]
 
-    def event(self, before: int, after: int) -> tuple[EventKind, str] | None:
-        told: dict[int, tuple[EventKind, str]] = {
-            TIMING: ("runs", "runs"),
-            DONE: ("runs_out", "has run out"),
-            IDLE: ("resets", "resets"),
-        }
-        return told[after]
+    def event(self, before: int, after: int) -> EventKind | None:
+        kinds: dict[int, EventKind] = {TIMING: "runs", DONE: "runs_out", IDLE: "resets"}
+        return kinds[after]
 
 
 @dataclass(frozen=True, slots=True)
@@ -246,10 +254,9 @@ class _StarDelta(Behaviour):
     def delay_s(self, device: Settings, at: int, following: int) -> float:
         return {0: TIMER_RESET_S, int(PAUSE): device.time_s, int(DELTA): device.pause_s}.get(following, 0.0)
 
-    def event(self, before: int, after: int) -> tuple[EventKind, str] | None:
-        if not after:
-            return "resets", "resets"
-        return "state", StarDeltaState(after).name.lower()
+    def event(self, before: int, after: int) -> EventKind | None:
+        kinds: dict[int, EventKind] = {STAR: "star", PAUSE: "pause", DELTA: "delta"}
+        return kinds.get(after, "resets")
 
 
 @dataclass(frozen=True, slots=True)
@@ -271,9 +278,14 @@ class _SoftStarter(Behaviour):
     def delay_s(self, device: Settings, at: int, following: int) -> float:
         return {FULL: device.time_s, OFF: device.pause_s, RAMPING: 0.05, RAMPING_DOWN: 0.0}[SoftStarterState(following)]
 
-    def event(self, before: int, after: int) -> tuple[EventKind, str] | None:
-        words = {RAMPING: "ramps up", FULL: "is at the top of its ramp", RAMPING_DOWN: "ramps down", OFF: "is off"}
-        return "state", words[SoftStarterState(after)]
+    def event(self, before: int, after: int) -> EventKind | None:
+        kinds: dict[int, EventKind] = {
+            RAMPING: "ramps_up",
+            FULL: "full_voltage",
+            RAMPING_DOWN: "ramps_down",
+            OFF: "off",
+        }
+        return kinds[after]
 
 
 @dataclass(frozen=True, slots=True)
@@ -334,8 +346,8 @@ class _Monitor(Behaviour):
     def contact(self, device: Settings, a: str, b: str) -> frozenset[int]:
         return frozenset({1}) if _last(a, b) == "14" else frozenset({0})
 
-    def event(self, before: int, after: int) -> tuple[EventKind, str] | None:
-        return "state", "sees healthy phases" if after else "drops out: the phases are not healthy"
+    def event(self, before: int, after: int) -> EventKind | None:
+        return "healthy" if after else "unhealthy"
 
 
 @dataclass(frozen=True, slots=True)

@@ -56,11 +56,11 @@ class Colours:
 
     def wire(self, w: Wire) -> str:
         """Colour of one wire of the circuit."""
-        if w.circle == "power":
+        if w.side == "power":
             return self._power(w.number, w.a, w.b)
         if w.number in self.foreign:
             return self.school[FOREIGN]
-        if w.circle == "feed":
+        if w.side == "feed":
             return self.feed(w)
         return self._rail(w.number) or self.control
 
@@ -116,13 +116,13 @@ class Colours:
         return self.school[lane % 3]
 
 
-def reached(circuit: Circuit, source: str, circle: str = "control") -> set[str]:
+def reached(circuit: Circuit, source: str, side: str = "control") -> set[str]:
     """Numbers of the wires that hang on a source through contacts, whatever their position."""
     if source not in circuit.sources:
         return set()
     near: dict[int, set[int]] = defaultdict(set)
     for c in circuit.contacts:
-        if c.circle == circle:
+        if c.side == side:
             a, b = (circuit.node_of[t] for t in c.terminals)
             near[a].add(b)
             near[b].add(a)

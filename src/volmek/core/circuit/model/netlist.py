@@ -37,7 +37,7 @@ class Joined(Generic[T]):
 
 
 Form = Literal["breaker", "fuse", "motor_breaker", "centrifugal", "current_relay", "potential_relay"]
-Circle = Literal["control", "power", "feed"]
+Side = Literal["control", "power", "feed"]
 
 #: Nodes of the two sides of the control supply.
 RETURN, LIVE = "0", "L"
@@ -79,7 +79,7 @@ class Contact:
     a: str
     b: str
     closed_in: frozenset[int]
-    circle: Circle
+    side: Side
 
     @property
     def name(self) -> str:
@@ -113,7 +113,7 @@ class Wire:
     number: str
     a: str
     b: str
-    circle: Circle
+    side: Side
 
 
 @dataclass(frozen=True, slots=True)
@@ -217,7 +217,7 @@ class Circuit:
     def start_switch(self) -> str:
         """Contact that takes the start winding of a single-phase motor out; empty where there is none."""
         for c in self.contacts:
-            if c.circle == "power" and self.devices[c.device].kind in ("button", "timer", "field"):
+            if c.side == "power" and self.devices[c.device].kind in ("button", "timer", "field"):
                 return c.name
         return ""
 
@@ -305,7 +305,7 @@ class Circuit:
     def power_contactors(self) -> tuple[str, ...]:
         """Contactors with a pole in the power circuit."""
         return tuple(
-            k for k in self.of_kind("contactor") if any(c.device == k and c.circle == "power" for c in self.contacts)
+            k for k in self.of_kind("contactor") if any(c.device == k and c.side == "power" for c in self.contacts)
         )
 
 
@@ -320,17 +320,17 @@ class Netlist:
     def __init__(self) -> None:
         self.nodes: dict[str, list[str]] = {}
         self.order: list[str] = []
-        self.elements: list[tuple[Element, Circle]] = []
+        self.elements: list[tuple[Element, Side]] = []
         self._unnamed = 0
         self._alias: dict[str, str] = {}
 
-    def add(self, text: str, circle: Circle, *, returns: str = RETURN) -> Line:
+    def add(self, text: str, side: Side, *, returns: str = RETURN) -> Line:
         """A line; what ends in a load goes on to the return."""
         line = parse_line(text)
         last = line[-1]
         if isinstance(last, Element) and last.load:
             line = (*line, Node(returns))
-        self._walk(line, circle, None)
+        self._walk(line, side, None)
         return line
 
     def _fresh(self) -> str:
@@ -368,7 +368,7 @@ class Netlist:
         self._alias[go] = keep
         return keep
 
-    def _walk(self, line: Line, circle: Circle, start: str | None) -> str:
+    def _walk(self, line: Line, side: Side, start: str | None) -> str:
         at = start
         for item in line:
             if isinstance(item, Node):
@@ -386,22 +386,22 @@ class Netlist:
                 self.join(at, first)
                 at = self._fresh()
                 self.join(at, second)
-                self.elements.append((item, circle))
+                self.elements.append((item, side))
             else:
-                at = self._parallel(item, circle, at or self._fresh())
+                at = self._parallel(item, side, at or self._fresh())
         return at or self._fresh()
 
-    def _parallel(self, item: Parallel, circle: Circle, start: str) -> str:
+    def _parallel(self, item: Parallel, side: Side, start: str) -> str:
         start = self._called(start)
         self.nodes.setdefault(start, [])
         end: str | None = None
         for branch in item.branches:
-            reached = self._walk(branch, circle, start)
+            reached = self._walk(branch, side, start)
             end = reached if end is None else self._merge(end, reached)
         assert end
         return end
 
-    def wires(self, numbers: Mapping[str, str], circle: Circle) -> list[Wire]:
+    def wires(self, numbers: Mapping[str, str], side: Side) -> list[Wire]:
         """Chains of wires, numbered in the order in which the nodes come; some nodes have a number of their own."""
         found: list[Wire] = []
         following = 2
@@ -411,7 +411,7 @@ class Netlist:
                 continue
             number = numbers.get(node)
             if number is None:
-                number = str(following) if circle == "control" else f"D{following - 1}"
+                number = str(following) if side == "control" else f"D{following - 1}"
                 following += 1
-            found += [Wire(number, a, b, circle) for a, b in pairwise(terminals)]
+            found += [Wire(number, a, b, side) for a, b in pairwise(terminals)]
         return found

@@ -88,7 +88,7 @@ def prove(circuit: Circuit, engine: Engine | None = None) -> list[Proof]:
     if "Jog" in {d.label for d in circuit.devices.values()}:
         found.append(_jog(walk))
     if circuit.source.from_lines and any(
-        t.startswith("K") and t[-2] == ":" for w in circuit.wires if w.circle == "control" for t in (w.a, w.b)
+        t.startswith("K") and t[-2] == ":" for w in circuit.wires if w.side == "control" for t in (w.a, w.b)
     ):
         found.append(_backfeed(walk))
     if circuit.meanings:
@@ -190,12 +190,12 @@ def _power_returns(walk: Walk) -> Proof | None:
     monitor = sum(
         1 << bit
         for bit, c in enumerate(e.contacts)
-        if c.device == "F2" and c.circle == "control" and c.name not in e.stuck_poles
+        if c.device == "F2" and c.side == "control" and c.name not in e.stuck_poles
     )
     main = sum(
         1 << bit
         for bit, c in enumerate(e.contacts)
-        if c.device == "Q1" and c.circle == "control" and c.name not in e.stuck_poles
+        if c.device == "Q1" and c.side == "control" and c.name not in e.stuck_poles
     )
     for what, opened, story in (
         ("Q1", main | monitor, ["open Q1", "close Q1"]),
@@ -262,7 +262,7 @@ def _backfeed(walk: Walk) -> Proof:
     e = walk.e
     ends = {e.node[t] for t in e.node if t.startswith("M1:")}
     ways = e.between(e.live, ends)
-    poles = sum(1 << b for b, c in enumerate(e.contacts) if c.circle == "power" and c.device in walk.coils)
+    poles = sum(1 << b for b, c in enumerate(e.contacts) if c.side == "power" and c.device in walk.coils)
     ways = [w for w in ways if not w & poles]
     for state in walk.resting:
         mask = walk.mask(state)
@@ -288,15 +288,13 @@ def _reachable(walk: Walk) -> Proof:
 
 
 def _lamps(walk: Walk) -> Proof:
-    for positions, state, words in full_states(walk):
-        if lie := lie_of(walk.e, positions, supplied=walk.supplied(state) and not words.startswith("lose L1")):
-            return _proof(
-                "lamps_truthful", [*walk.explored.story(state), words] if words else walk.explored.story(state), lie
-            )
+    for positions, state in full_states(walk):
+        if lie := lie_of(walk.e, positions, supplied=walk.supplied(state)):
+            return _proof("lamps_truthful", walk.explored.story(state), lie)
     return _proof("lamps_truthful")
 
 
-def full_states(walk: Walk) -> Iterator[tuple[Positions, State, str]]:
+def full_states(walk: Walk) -> Iterator[tuple[Positions, State]]:
     """States at rest with the position of every device: of an open chain each member once."""
     e = walk.e
     rest = list(e.at_rest())
@@ -311,7 +309,7 @@ def full_states(walk: Walk) -> Iterator[tuple[Positions, State, str]]:
             elif value == 0:
                 chains.append(x)
         if not chains:
-            yield tuple(positions), state, ""
+            yield tuple(positions), state
         for x in chains[:1] if len(chains) == 1 else []:
             for name in x.names:
                 if name == "supply":
@@ -321,7 +319,7 @@ def full_states(walk: Walk) -> Iterator[tuple[Positions, State, str]]:
                 opened[i] = next(
                     v for v in e.behaviours[i].values(e.circuit.devices[name], 1) if v != e.behaviours[i].rest
                 )
-                yield tuple(opened), state, ""
+                yield tuple(opened), state
 
 
 def lie_of(e: Engine, positions: Positions, *, supplied: bool = True) -> str:
@@ -362,7 +360,7 @@ def _earth_faults(circuit: Circuit) -> Proof:
         dict.fromkeys(
             w.number
             for w in circuit.wires
-            if w.circle == "control" and w.number not in back and not w.number.startswith("H")
+            if w.side == "control" and w.number not in back and not w.number.startswith("H")
         )
     )
     guards = {*circuit.stops, *circuit.overloads, *circuit.of_kind("emergency_stop")}

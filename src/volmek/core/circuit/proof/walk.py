@@ -65,7 +65,7 @@ def _inputs(e: Engine) -> list[Input]:
     for bit, contact in enumerate(e.contacts):
         uses = frozenset(k for k, p in enumerate(paths) if p >> bit & 1)
         ways.append(uses)
-        if uses and contact.circle == "control":
+        if uses and contact.side == "control":
             members.setdefault(e.index[contact.device], []).append(bit)
     chains: dict[frozenset[int], list[tuple[str, int]]] = {}
     found: list[Input] = []

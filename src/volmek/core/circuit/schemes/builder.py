@@ -9,13 +9,13 @@ from volmek.core.circuit.model.fitted import Fitted, overload_fitted
 from volmek.core.circuit.model.netlist import (
     LIVE,
     RETURN,
-    Circle,
     Circuit,
     Contact,
     Device,
     Form,
     Load,
     Netlist,
+    Side,
     Winding,
     positions_closed,
 )
@@ -364,14 +364,14 @@ class Builder:
             self._known(contact.device)
             contacts[contact.name] = contact
         loads: dict[str, Load] = {}
-        found: list[tuple[Netlist, Circle]] = [(self.control, "control"), (self.power, "power")]
-        for net, circle in found:
+        found: list[tuple[Netlist, Side]] = [(self.control, "control"), (self.power, "power")]
+        for net, side in found:
             for element, _ in net.elements:
                 if element.load:
                     loads[f"{element.device}:{element.a}"] = Load(element.device, element.a, element.b)
                 else:
                     a, b = _upright(element.a, element.b)
-                    contact = Contact(element.device, a, b, positions_closed(self._known(element.device), a, b), circle)
+                    contact = Contact(element.device, a, b, positions_closed(self._known(element.device), a, b), side)
                     contacts[contact.name] = contact
         for name, device in list(self.devices.items()):
             for a, b in SPARE.get(device.kind, ()):
