@@ -15,7 +15,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 if TYPE_CHECKING:  # the commands load what they need themselves, so that each starts quickly
     from volmek.core.catalogue.catalogue import Catalogue
-    from volmek.core.circuit.live import Live
+    from volmek.core.circuit.simulated import SimulatedStarter
     from volmek.core.document.model import StarterDocument
 
 
@@ -122,12 +122,12 @@ def _document(file: str) -> "StarterDocument":
     return documents[0]
 
 
-def _live(file: str, faults: tuple[str, ...] = ()) -> "Live":
+def _live(file: str, faults: tuple[str, ...] = ()) -> "SimulatedStarter":
     from volmek.core.catalogue.catalogue import reference_catalogue
-    from volmek.core.circuit.live import live
+    from volmek.core.circuit.simulated import simulated
 
     try:
-        return live(_document(file), reference_catalogue(), list(faults))
+        return simulated(_document(file), reference_catalogue(), list(faults))
     except ProblemError as error:
         _fail(error)
 

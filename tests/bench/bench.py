@@ -31,9 +31,9 @@ from volmek.core.circuit.drawing.control import draw_control
 from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.circuit.faults.failures import failures
 from volmek.core.circuit.kernel.simulate import Simulator
-from volmek.core.circuit.live import Live, live
 from volmek.core.circuit.proof.rules import prove
 from volmek.core.circuit.schemes import circuit_of
+from volmek.core.circuit.simulated import SimulatedStarter, simulated
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.methods import METHODS
 from volmek.core.physics.run_up import run_up
@@ -230,7 +230,7 @@ def bench_build() -> None:
     drive = {"motor": {"rotor_inertia_kgm2": 0.05}, "load": {"torque_pct": 60, "shape": "square", "inertia_kgm2": 1.0}}
     for method in ("rotor_resistance", "star_delta_closed"):
         document = parse(iec(starter={"type": method}, control=dict(EVERYTHING), **drive))
-        it = live(document, catalogue)
+        it = simulated(document, catalogue)
         plan = build_plan(it, document)
         times.append(median_ms(partial(again, it, document), 5, 1))
         for stage in plan.stages:
@@ -250,7 +250,7 @@ def bench_build() -> None:
     row("causes of something else seen, slowest", max(searched), "s", 1)
 
 
-def again(it: Live, document: StarterDocument, _: int) -> object:
+def again(it: SimulatedStarter, document: StarterDocument, _: int) -> object:
     """A plan made anew."""
     return build_plan(it, document)
 

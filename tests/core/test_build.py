@@ -16,14 +16,14 @@ from volmek.core.circuit.build.causes import causes_of_check, causes_of_step, ch
 from volmek.core.circuit.build.continuity import Dead
 from volmek.core.circuit.build.plan import Plan, build_plan, partial
 from volmek.core.circuit.build.trial import Run
-from volmek.core.circuit.build.wiring import crowded, wire_list, wired
+from volmek.core.circuit.build.wiring import as_laid, crowded, wire_list
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.dynamics import usual
 from volmek.core.circuit.kernel.engine import Engine
 from volmek.core.circuit.kernel.report import run_script
 from volmek.core.circuit.kernel.simulate import Simulator
-from volmek.core.circuit.live import Live, live
 from volmek.core.circuit.model.netlist import Circuit
+from volmek.core.circuit.simulated import SimulatedStarter, simulated
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.record.items import commissioning
@@ -59,7 +59,7 @@ def demo_starter(tag: str) -> StarterDocument:
 
 
 @cache
-def planned(scheme: str, order: Any = "control_first", monitor: bool = False) -> tuple[Live, Plan]:
+def planned(scheme: str, order: Any = "control_first", monitor: bool = False) -> tuple[SimulatedStarter, Plan]:
     control = (
         {"phase_monitor": "three_wire"}
         if monitor
@@ -70,7 +70,7 @@ def planned(scheme: str, order: Any = "control_first", monitor: bool = False) ->
         if scheme.startswith("KG")
         else parse({**document(scheme).to_json(), "control": {"voltage_v": 230, **control}})
     )
-    it = live(d, reference_catalogue())
+    it = simulated(d, reference_catalogue())
     return it, build_plan(it, d, order)
 
 
@@ -87,7 +87,7 @@ def joined(circuit: Circuit) -> set[frozenset[str]]:
 def test_the_wire_list_is_the_circuit_and_no_terminal_has_three_conductors(name: str) -> None:
     circuit = VARIANTS[name]
     items = wire_list(circuit, {}, parse({"tag": "A"}), None)
-    assert joined(wired(circuit, items)) == joined(circuit)
+    assert joined(as_laid(circuit, items)) == joined(circuit)
     assert crowded(items) == [] and crowded([*items, *items]) != []
     assert len({i.key for i in items}) == len(items)
     for i in items:  # what leaves the panel goes through the strip or the bar of the protective conductors
@@ -108,7 +108,7 @@ def test_built_wire_by_wire_each_stage_shows_what_the_plan_says(scheme: str, ord
         for key in stage.wires:
             laid.append(next(i for i in plan.wires if i.key == key))
             assert crowded(laid) == []
-        circuit = wired(it.circuit, laid)
+        circuit = as_laid(it.circuit, laid)
         dead = Dead(circuit)
         assert [dead.reads(c.a, c.b, c.operations) for c in stage.checks] == [c.reads for c in stage.checks]
         done = [s for s in stage.steps if s.do]
@@ -124,7 +124,7 @@ def test_built_wire_by_wire_each_stage_shows_what_the_plan_says(scheme: str, ord
                 if name in step.state:
                     assert (step.state[name] in ("in", "on")) == on, (stage.title, step.words, name)
     assert sorted(i.key for i in laid) == sorted(i.key for i in plan.wires)
-    assert joined(wired(it.circuit, laid)) == joined(it.circuit)
+    assert joined(as_laid(it.circuit, laid)) == joined(it.circuit)
 
 
 def test_the_star_delta_is_told_as_a_fitter_would_see_it() -> None:
@@ -163,7 +163,7 @@ def test_the_star_delta_is_told_as_a_fitter_would_see_it() -> None:
 
 def test_sections_colours_and_sleeves() -> None:
     d = document("star_delta")
-    it = live(d, reference_catalogue())
+    it = simulated(d, reference_catalogue())
     items = {i.key: i for i in build_plan(it, d).wires}
     by_ends = {(i.a, i.b): i for i in items.values()}
     assert by_ends["Q1:2", "K1:1"].section and by_ends["X1:U1", "M1:U1"].section
@@ -179,13 +179,15 @@ def test_sections_colours_and_sleeves() -> None:
     assert next(i for i in items.values() if i.b == "M1:PE").colour == "green-yellow"
     assert {i.group for i in items.values()} == {"power", "control", "door", "field"}
     n = parse(nec(starter={"type": "direct_on_line"}))
-    assert {i.section for i in build_plan(live(n, reference_catalogue()), n).wires if i.side == "control"} == {"14 AWG"}
+    assert {i.section for i in build_plan(simulated(n, reference_catalogue()), n).wires if i.side == "control"} == {
+        "14 AWG"
+    }
 
 
 def test_supply_of_the_control_circuit_by_its_source() -> None:
     def ends(**control: Any) -> set[tuple[str, str]]:
         d = document("direct_on_line", **control)
-        return {(i.a, i.b) for i in build_plan(live(d, reference_catalogue()), d).wires}
+        return {(i.a, i.b) for i in build_plan(simulated(d, reference_catalogue()), d).wires}
 
     earthed, floating = (
         ends(source="transformer", voltage_v=230, earthed=True),
@@ -221,7 +223,7 @@ MISTAKES: list[tuple[str, str, tuple[str, ...], str]] = [
 ]  # fmt: skip
 
 
-def found_causes(it: Live, plan: Plan, faults: tuple[str, ...]) -> list[str]:
+def found_causes(it: SimulatedStarter, plan: Plan, faults: tuple[str, ...]) -> list[str]:
     """Follow the plan on a wiring with a mistake until something else is read or seen, and ask for the causes."""
     for stage in plan.stages:
         sound = partial(it.simulator, plan.wires, stage.number)
@@ -295,7 +297,7 @@ def test_remote_stations_have_strip_terminals_of_their_own() -> None:
 @pytest.mark.parametrize("tag", ["KG-101", "KG-103", "KG-104", "KG-107", "KG-140", "KG-151", "PL-201"])
 def test_the_demo_starters_are_planned_whole(tag: str) -> None:
     d = demo_starter(tag)
-    plan = build_plan(live(d, reference_catalogue()), d)
+    plan = build_plan(simulated(d, reference_catalogue()), d)
     assert crowded(plan.wires) == [] and all(w.stage <= len(plan.stages) for w in plan.wires)
     assert all(s.wires for s in plan.stages if s.kind not in ("rest", "links")), "every stage lays something"
     for s in plan.stages:
@@ -312,7 +314,7 @@ def test_keys_and_checks_stay_when_a_lamp_is_added() -> None:
 
     def keys(**control: Any) -> tuple[set[str], set[tuple[str, str, str]]]:
         d = parse(iec(starter={"type": "direct_on_line"}, control={"voltage_v": 230, **control}))
-        plan = build_plan(live(d, reference_catalogue()), d)
+        plan = build_plan(simulated(d, reference_catalogue()), d)
         return {w.key for w in plan.wires}, {(c.a, c.b, c.held) for s in plan.stages[:3] for c in s.checks}
 
     (before, checks), (after, later) = keys(), keys(lamps=["running"])
@@ -329,7 +331,7 @@ def test_capacitors_and_the_heater_bring_their_cautions() -> None:
     _, pump = planned("single_phase_direct")
     assert any("Discharge the capacitors" in c for c in pump.stages[-1].cautions)
     d = document("direct_on_line", heater=True, voltage_v=230)
-    heater = next(s for s in build_plan(live(d, reference_catalogue()), d).stages if s.kind == "heater")
+    heater = next(s for s in build_plan(simulated(d, reference_catalogue()), d).stages if s.kind == "heater")
     assert any("live when Q1 is off" in c for c in heater.cautions)
     assert any("E1 goes dark" in x for s in heater.steps for x in s.sees), "it goes off while the motor runs"
 
@@ -369,14 +371,14 @@ def test_any_options_give_a_plan_that_can_be_built(scheme: str, options: dict[st
     """Every conductor is laid once, in a stage that has it; the part wired so far hangs together; the end is the circuit."""
     try:
         d = parse(iec(starter={"type": scheme}, control=options, **DRIVE))
-        it = live(d, reference_catalogue())
+        it = simulated(d, reference_catalogue())
     except ProblemError:
         return  # options that contradict each other
     plan = build_plan(it, d, order)
     assert crowded(plan.wires) == []
     laid = [k for s in plan.stages for k in s.wires]
     assert sorted(laid) == sorted(w.key for w in plan.wires) and len(set(laid)) == len(laid)
-    assert joined(wired(it.circuit, plan.wires)) == joined(it.circuit)
+    assert joined(as_laid(it.circuit, plan.wires)) == joined(it.circuit)
     for s in plan.stages:
         sound = partial(it.simulator, plan.wires, s.number)
         coils = {x.device for x in sound.engine.loads if sound.engine.paths[x]}
@@ -419,11 +421,11 @@ def test_links_come_out_before_six_leads_go_on_and_nothing_is_laid_unasked() -> 
     assert plan.stages[links.number].kind == "motor" and links.checks and {c.reads for c in links.checks} == {"open"}
     assert {("M1:U1", "M1:W2"), ("M1:U2", "M1:V2")} <= {(c.a, c.b) for c in links.checks}
     nine = parse(nec(motor={"leads": 9}, control={"voltage_v": 120, "source": "transformer", "earthed": True}))
-    asked = build_plan(live(nine, reference_catalogue()), nine)
+    asked = build_plan(simulated(nine, reference_catalogue()), nine)
     assert asked.stages[-1].kind == "ask" and "diagram" in asked.stages[-1].why
     assert not [w for w in asked.wires if "M1:U1" in w.key and w.kind == "wire"]
     three = parse(nec(motor={"leads": 3}, control={"voltage_v": 120, "source": "transformer", "earthed": True}))
-    laid = build_plan(live(three, reference_catalogue()), three)
+    laid = build_plan(simulated(three, reference_catalogue()), three)
     assert laid.stages[-1].kind == "motor" and not [w for w in laid.wires if w.section == "link"]
     assert "star" not in " ".join(laid.stages[-1].steps[1].sees)
 
@@ -439,14 +441,14 @@ def test_the_plan_waits_for_the_monitor_and_expects_what_the_finished_circuit_do
             **DRIVE,
         )
     )
-    plan = build_plan(live(d, reference_catalogue()), d)
+    plan = build_plan(simulated(d, reference_catalogue()), d)
     step = next(s for s in plan.stages[-1].steps if s.do == "lose L3")
     assert "K1 drops out" in step.sees
 
 
 def test_papers_count_what_is_left() -> None:
     d = document("direct_on_line", voltage_v=230)
-    it = live(d, reference_catalogue())
+    it = simulated(d, reference_catalogue())
     plan = build_plan(it, d)
     items = {i.id: i for i in commissioning(d, design(d, reference_catalogue()), it)}
     words = [p.text for p in open_points(fold([]), items, plan, whole=True)]

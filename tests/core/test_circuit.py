@@ -176,7 +176,7 @@ def test_maintained_contacts_stand_by_and_float() -> None:
 
 def test_rotor_resistors_let_a_slip_ring_motor_up_in_steps() -> None:
     from volmek.core.catalogue.catalogue import reference_catalogue
-    from volmek.core.circuit.live import live
+    from volmek.core.circuit.simulated import simulated
 
     d = parse(
         {
@@ -186,7 +186,7 @@ def test_rotor_resistors_let_a_slip_ring_motor_up_in_steps() -> None:
             "load": {"torque_pct": 60, "shape": "constant", "inertia_kgm2": 15}, "starter": {"type": "rotor_resistance", "first_stage_time_s": 9},
         }
     )  # fmt: skip
-    sim = live(d, reference_catalogue()).simulator
+    sim = simulated(d, reference_catalogue()).simulator
     timeline = play(sim, [Operation(0.5, "press S2"), Operation(1, "release S2")])
     assert (
         1.6 < max(timeline.track.current[:12]) < 2.1

@@ -11,10 +11,10 @@ from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.report import run_script
 from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.kernel.timeline import Operation, play
-from volmek.core.circuit.live import live
 from volmek.core.circuit.needs import circuit_needs
 from volmek.core.circuit.proof.rules import Proof, prove
 from volmek.core.circuit.proof.story import timed
+from volmek.core.circuit.simulated import simulated
 from volmek.core.document.model import parse
 from volmek.core.views.circuit import circuit_sheet
 
@@ -74,7 +74,7 @@ def test_what_a_circuit_needs_is_kept_for_like_documents_and_not_for_others() ->
 
 def test_the_live_circuit_has_the_times_the_relay_and_the_motor_of_the_design() -> None:
     d = run(FAN)
-    it = live(parse(FAN), CATALOGUE)
+    it = simulated(parse(FAN), CATALOGUE)
     assert d.start.star_time_s and it.circuit.devices["KT1"].time_s == d.start.star_time_s
     timeline = play(it.simulator, [Operation(0.5, "press S2"), Operation(1.0, "release S2")])
     star = next(s for s in timeline.spans if s.name == "K3")
@@ -88,7 +88,9 @@ def test_a_relay_that_is_too_quick_trips_in_the_circuit_too() -> None:
     reason = [{"role": "overload_relay", "trip_class": "5E", "reason": "what lies in the store"}]
     slow = {**FAN, "load": {**FAN["load"], "inertia_kgm2": 40}, "overrides": reason}
     assert any(f.code == "trip_class_too_fast" for f in run(slow).findings)
-    timeline = play(live(parse(slow), CATALOGUE).simulator, [Operation(0.5, "press S2"), Operation(1.0, "release S2")])
+    timeline = play(
+        simulated(parse(slow), CATALOGUE).simulator, [Operation(0.5, "press S2"), Operation(1.0, "release S2")]
+    )
     assert any("F1 trips on overload" in e.words for e in timeline.events) and timeline.frames[-1].connection == "off"
 
 
@@ -104,13 +106,13 @@ def test_settings_of_the_monitor_count_in_the_circuit() -> None:
         Operation(5, "lose L3"),
         Operation(12, "restore L3"),
     ]
-    words = {e.words: e.time_s for e in play(live(parse(slow), CATALOGUE).simulator, operations).events}
+    words = {e.words: e.time_s for e in play(simulated(parse(slow), CATALOGUE).simulator, operations).events}
     assert words["F2 drops out: the phases are not healthy"] == pytest.approx(8, abs=0.05)
     assert words["F2 sees healthy phases"] == pytest.approx(18, abs=0.05)
 
 
 def test_without_a_plate_the_circuit_is_there_with_usual_times() -> None:
-    it = live(parse({"tag": "A", "starter": {"type": "star_delta"}}), CATALOGUE)
+    it = simulated(parse({"tag": "A", "starter": {"type": "star_delta"}}), CATALOGUE)
     assert it.built is None and it.circuit.devices["KT1"].time_s == 6.0
     sheet = circuit_sheet(parse({"tag": "A", "starter": {"type": "manual"}}), CATALOGUE)
     assert sheet.control is None and sheet.lamps == [] and "restarts by itself" in sheet.restart
@@ -118,7 +120,7 @@ def test_without_a_plate_the_circuit_is_there_with_usual_times() -> None:
 
 def test_a_motor_breaker_that_protects_stands_where_the_relay_would() -> None:
     """No relay is wired anywhere: the breaker's own contacts open the chain and tell of the trip."""
-    it = live(
+    it = simulated(
         parse(iec(control={"lamps": ["tripped"], "tap": "before_main", "phase_monitor": "three_wire"})), CATALOGUE
     )
     assert "F1" not in it.circuit.devices and it.circuit.overloads == ["Q1"]

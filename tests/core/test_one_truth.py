@@ -24,8 +24,8 @@ from volmek.core.circuit.faults.failures import failures
 from volmek.core.circuit.kernel.operator import Operator, lamp_table, quick
 from volmek.core.circuit.kernel.report import as_json
 from volmek.core.circuit.kernel.voltages import rail_terminals, readings
-from volmek.core.circuit.live import Live, live_of
 from volmek.core.circuit.model.colours import school_of
+from volmek.core.circuit.simulated import SimulatedStarter, simulated_of
 from volmek.core.devices.settings import settings_of
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, parse
@@ -50,8 +50,8 @@ class Case:
     sized: Sized
 
     @cached_property
-    def live(self) -> Live:
-        return live_of(self.document, CATALOGUE, self.sized)
+    def simulated(self) -> SimulatedStarter:
+        return simulated_of(self.document, CATALOGUE, self.sized)
 
     @cached_property
     def wires(self) -> list[WireItem]:

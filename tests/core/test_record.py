@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from samples import design, iec, single_phase
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.build.plan import Stage, build_plan
-from volmek.core.circuit.live import live
+from volmek.core.circuit.simulated import simulated
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
 from volmek.core.record.bodies import parse_body
@@ -29,7 +29,7 @@ DOCUMENT = parse(
         supply={"cable_length_m": 40, "cable_section_mm2": 6}, motor={"rotor_inertia_kgm2": 0.05}, load={"torque_pct": 60, "inertia_kgm2": 1.0},
     )
 )  # fmt: skip
-LIVE = live(DOCUMENT, reference_catalogue())
+LIVE = simulated(DOCUMENT, reference_catalogue())
 DESIGN = design(DOCUMENT, reference_catalogue())
 ITEMS = commissioning(DOCUMENT, DESIGN, LIVE)
 BY_ID = {i.id: i for i in ITEMS}
@@ -97,10 +97,12 @@ def test_limits_come_from_the_design() -> None:
 
 def test_without_a_design_only_what_needs_none_is_listed() -> None:
     d = parse({"tag": "A"})
-    ids = {i.id for i in commissioning(d, None, live(d, reference_catalogue()))}
+    ids = {i.id for i in commissioning(d, None, simulated(d, reference_catalogue()))}
     assert "insulation.motor" in ids and "restart" in ids and not any(x.startswith(("load", "setting")) for x in ids)
     pump = parse(single_phase())
-    ids = {i.id for i in commissioning(pump, design(pump, reference_catalogue()), live(pump, reference_catalogue()))}
+    ids = {
+        i.id for i in commissioning(pump, design(pump, reference_catalogue()), simulated(pump, reference_catalogue()))
+    }
     assert {"voltage.L1-N", "load.L1"} <= ids and "load.L2" not in ids and "rotation.supply" not in ids
 
 

@@ -10,8 +10,8 @@ from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.build.plan import build_plan
 from volmek.core.circuit.drawing.control import LIVE_WITH_MAIN_OFF, draw_control
 from volmek.core.circuit.kernel.report import run_script
-from volmek.core.circuit.live import Live, live
 from volmek.core.circuit.proof.rules import Proof, prove
+from volmek.core.circuit.simulated import SimulatedStarter, simulated
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
 from volmek.core.installation.control import against_earth_v, control_source, reading_words
@@ -23,15 +23,15 @@ FUSED = {"device": "fuse_gg"}
 OUTSIDE = {"source": "separate", "voltage_v": 24, "kind": "dc", "phase_monitor": "three_wire"}
 
 
-def of(**parts: Any) -> Live:
-    return live(parse(iec(protection=FUSED, **parts)), CATALOGUE)
+def of(**parts: Any) -> SimulatedStarter:
+    return simulated(parse(iec(protection=FUSED, **parts)), CATALOGUE)
 
 
-def proofs(it: Live) -> dict[str, Proof]:
+def proofs(it: SimulatedStarter) -> dict[str, Proof]:
     return {p.rule: p for p in prove(it.circuit, it.simulator.engine)}
 
 
-def coil(it: Live, script: str) -> list[bool]:
+def coil(it: SimulatedStarter, script: str) -> list[bool]:
     return [e["coils"]["K1"] for e in run_script(it.simulator, script)]  # type: ignore[index]
 
 
@@ -113,7 +113,7 @@ def test_a_voltage_that_the_source_cannot_give_stops_at_the_field() -> None:
 
 def test_nothing_is_laid_while_the_control_supply_is_not_decided() -> None:
     document = parse(iec(control={"voltage_v": None}, protection=FUSED))
-    plan = build_plan(live(document, CATALOGUE), document)
+    plan = build_plan(simulated(document, CATALOGUE), document)
     assert not [w for w in plan.wires if "F3:1" in w.key]
 
 
@@ -123,7 +123,7 @@ def test_between_two_lines_both_rails_are_live_everywhere() -> None:
     assert c.source.both_live and c.source.rails[1].number not in ("0", "N") and c.sources["0"] == "F3:4"
     assert "X1:N" not in c.node_of and {"F3:1-2", "F3:3-4"} <= {x.name for x in c.contacts}
     document = parse(iec(control={"voltage_v": 400}, supply={"system": "tn"}, protection=FUSED))
-    plan = build_plan(live(document, CATALOGUE), document)
+    plan = build_plan(simulated(document, CATALOGUE), document)
     supply = plan.stages[0].steps[0]
     assert (
         "F3:4" in " ".join(supply.sees)
@@ -188,7 +188,7 @@ def test_a_pump_on_line_and_neutral_is_that_in_every_place() -> None:
             }
         )
     )
-    it = live(document, CATALOGUE)
+    it = simulated(document, CATALOGUE)
     c = it.circuit
     assert c.conductors == ("L1", "N") and [r.name for r in c.source.rails] == ["L1", "N"]
     assert "no_backfeed" not in proofs(it) or proofs(it)["no_backfeed"].holds

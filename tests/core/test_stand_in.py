@@ -10,7 +10,7 @@ from pymodbus.client.mixin import ModbusClientMixin
 from circuits import WITH_CONTROL
 from samples import iec, single_phase
 from volmek.core.catalogue.catalogue import reference_catalogue
-from volmek.core.circuit.live import live
+from volmek.core.circuit.simulated import simulated
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
 from volmek.meters.registers import QUANTITIES, MeterSettings, Register, stand_in_map
@@ -29,7 +29,7 @@ def meter(scheme: str, *faults: str, **parts: Any) -> PanelMeter:
         else iec(starter={"type": scheme}, protection={"device": "moulded_case_breaker"}, **DRIVE)
     )
     document = parse({**plain, **parts})
-    return panel_meter(document, live(document, reference_catalogue(), list(faults)))
+    return panel_meter(document, simulated(document, reference_catalogue(), list(faults)))
 
 
 def started(scheme: str, *faults: str, seconds: float = 60, button: str = "S2") -> PanelMeter:

@@ -12,7 +12,7 @@ import pytest
 from samples import design, iec, nec, single_phase
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.build.plan import Plan, build_plan
-from volmek.core.circuit.live import live
+from volmek.core.circuit.simulated import simulated
 from volmek.core.document.model import parse
 from volmek.core.record.inspections import Due
 from volmek.core.record.items import commissioning
@@ -35,7 +35,7 @@ STARTERS: dict[str, dict[str, Any]] = {
 
 def papers(name: str) -> Papers:
     document = parse(STARTERS[name])
-    it, sized = live(document, reference_catalogue()), design(document, reference_catalogue())
+    it, sized = simulated(document, reference_catalogue()), design(document, reference_catalogue())
     plan, items = build_plan(it, document), commissioning(document, sized, it)
     build = build_sheet(plan, Folded(), {i.id: i for i in items})
     place = Place("Job", "Board", 3, datetime(2026, 3, 2, tzinfo=UTC))

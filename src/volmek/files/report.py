@@ -7,9 +7,9 @@ from typing import Any
 from volmek.core.circuit.build.plan import Plan
 from volmek.core.circuit.drawing.control import draw_control
 from volmek.core.circuit.drawing.power import draw_power
-from volmek.core.circuit.live import Live
 from volmek.core.circuit.model.colours import school_of
 from volmek.core.circuit.proof.rules import prove
+from volmek.core.circuit.simulated import SimulatedStarter
 from volmek.core.design import Design
 from volmek.core.document.model import StarterDocument
 from volmek.core.record.history import Series
@@ -28,7 +28,7 @@ class Papers:
 
     document: StarterDocument
     design: Design
-    live: Live
+    live: SimulatedStarter
     plan: Plan
     build: BuildSheet
     record: RecordSheet

@@ -13,7 +13,7 @@ from pymodbus.simulator import DataType, SimData, SimDevice
 
 from volmek.core.circuit.kernel.simulate import LINES
 from volmek.core.circuit.kernel.state import State
-from volmek.core.circuit.live import Live
+from volmek.core.circuit.simulated import SimulatedStarter
 from volmek.core.document.model import StarterDocument
 from volmek.core.physics.motor_model import START_POWER_FACTOR
 from volmek.meters.registers import stand_in_map
@@ -34,7 +34,7 @@ class PanelMeter:
     volts, hertz, rated_a, power_factor : of supply and motor
     """
 
-    it: Live
+    it: SimulatedStarter
     volts: float
     hertz: float
     rated_a: float
@@ -142,7 +142,7 @@ class PanelMeter:
         return found
 
 
-def panel_meter(document: StarterDocument, it: Live) -> PanelMeter:
+def panel_meter(document: StarterDocument, it: SimulatedStarter) -> PanelMeter:
     """A meter in the supply of a starter; usual values where the plate says nothing."""
     supply, motor = document.supply, document.motor
     current = motor.rated_current_delta_a or motor.rated_current_a or motor.rated_current_star_a or 10.0

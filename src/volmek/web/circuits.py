@@ -12,9 +12,9 @@ from volmek.core.circuit.faults.failures import Failure, failures
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.faults.mistakes import Mistake, mistakes
 from volmek.core.circuit.kernel.timeline import Operation, Timeline, play
-from volmek.core.circuit.live import live
 from volmek.core.circuit.proof.rules import Proof, prove
 from volmek.core.circuit.proof.story import timed
+from volmek.core.circuit.simulated import simulated
 from volmek.core.document.model import StarterType, parse
 from volmek.core.views.circuit import CircuitSheet, at_rest, circuit_sheet
 from volmek.files.dxf import to_dxf
@@ -110,7 +110,7 @@ def get_circuit(path: StarterPath, query: StyleQuery) -> CircuitOut:
 def play_circuit(path: StarterPath, body: PlayIn) -> PlayOut:
     """Operate the circuit and look ahead until it is quiet."""
     document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
-    it = live(document, catalogue, body.faults)
+    it = simulated(document, catalogue, body.faults)
     found = mistakes(it.circuit, damage(it.circuit, body.faults)) if body.faults else []
     timeline = play(it.simulator, [Operation(o.at_s, o.do) for o in body.operations], body.until_s)
     return PlayOut.model_construct(timeline=timeline, mistakes=found)
@@ -120,7 +120,7 @@ def play_circuit(path: StarterPath, body: PlayIn) -> PlayOut:
 def prove_circuit(path: StarterPath, query: FaultsQuery) -> ProofsOut:
     """Every rule over every state, of the circuit as designed or with faults."""
     document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
-    simulator = live(document, catalogue, query.fault).simulator
+    simulator = simulated(document, catalogue, query.fault).simulator
     found = prove(simulator.circuit, simulator.engine)
     stories = {p.rule: timed(simulator, p) for p in found if p.holds is False}
     return ProofsOut.model_construct(proofs=found, stories=stories)
@@ -130,7 +130,7 @@ def prove_circuit(path: StarterPath, query: FaultsQuery) -> ProofsOut:
 def circuit_failures(path: StarterPath) -> FailuresOut:
     """What each single fault does."""
     document, catalogue, _ = looked_at(path.starter_id)
-    return FailuresOut.model_construct(failures=failures(live(document, catalogue).circuit))
+    return FailuresOut.model_construct(failures=failures(simulated(document, catalogue).circuit))
 
 
 @bp.get("/starters/<int:starter_id>/circuit/difference", responses={200: DifferenceOut, **REFUSED})
@@ -144,7 +144,7 @@ def circuit_difference(path: StarterPath, query: ChangeQuery) -> DifferenceOut:
         data.setdefault("control", {})["phase_monitor"] = query.phase_monitor
     if query.lamps is not None:
         data.setdefault("control", {})["lamps"] = query.lamps
-    before, after = live(document, catalogue), live(parse(data), catalogue)
+    before, after = simulated(document, catalogue), simulated(parse(data), catalogue)
     sized = tuple(it.sized.design.devices if it.sized else [] for it in (before, after))
     return DifferenceOut.model_construct(difference=difference(before.circuit, after.circuit, (sized[0], sized[1])))
 

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.circuit.build.plan import Plan, build_plan
-from volmek.core.circuit.live import Live, live_of
+from volmek.core.circuit.simulated import SimulatedStarter, simulated_of
 from volmek.core.design import Design
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, parse
@@ -45,7 +45,7 @@ class Looked:
             self.design = self.sized.design
         except ProblemError as error:
             self.problems = error.problems
-        self.live: Live = live_of(self.document, self.catalogue, self.sized)
+        self.live: SimulatedStarter = simulated_of(self.document, self.catalogue, self.sized)
         self.items: list[Item] = commissioning(self.document, self.design, self.live)
         self.by_id = {i.id: i for i in self.items}
 

@@ -12,7 +12,7 @@ from werkzeug.exceptions import NotFound
 
 from volmek.core.circuit.build.causes import Cause, causes_of_check, causes_of_step
 from volmek.core.circuit.build.plan import Stage
-from volmek.core.circuit.live import live
+from volmek.core.circuit.simulated import simulated
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.record.bodies import parse_body
 from volmek.core.record.history import Series, history
@@ -364,7 +364,7 @@ def run_stand_in(path: StarterPath, body: StandInIn) -> MeterOut:
         looked = Looked(session, path.starter_id)
         servers = _stand_ins()
         if path.starter_id not in servers or body.faults:
-            it = live(looked.document, looked.catalogue, body.faults)
+            it = simulated(looked.document, looked.catalogue, body.faults)
             if path.starter_id in servers:
                 servers.pop(path.starter_id).stop()
             servers[path.starter_id] = MeterServer(panel_meter(looked.document, it)).start()

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from volmek.core.circuit.kernel.operator import lamp_table
-from volmek.core.circuit.live import Live
+from volmek.core.circuit.simulated import SimulatedStarter
 from volmek.core.design import Design
 from volmek.core.devices.settings import settings_of
 from volmek.core.document.errors import ProblemError
@@ -143,7 +143,7 @@ def refusal(item: Item, value: float | str, *, confirmed: bool = False) -> str:
     return ""
 
 
-def commissioning(document: StarterDocument, design: Design | None, it: Live) -> list[Item]:
+def commissioning(document: StarterDocument, design: Design | None, it: SimulatedStarter) -> list[Item]:
     """Everything that is measured, set and tried on a starter, in working order.
 
     Parameters
@@ -264,7 +264,7 @@ def _settings(design: Design) -> Iterator[Item]:
                 )  # fmt: skip
 
 
-def _trials(document: StarterDocument, it: Live) -> Iterator[Item]:
+def _trials(document: StarterDocument, it: SimulatedStarter) -> Iterator[Item]:
     c = it.circuit
     for name in c.overloads:
         yield Item(
@@ -334,7 +334,7 @@ def _trials(document: StarterDocument, it: Live) -> Iterator[Item]:
         )  # fmt: skip
 
 
-def _running(document: StarterDocument, design: Design, it: Live, three: bool) -> Iterator[Item]:
+def _running(document: StarterDocument, design: Design, it: SimulatedStarter, three: bool) -> Iterator[Item]:
     lines = ("L1", "L2", "L3") if three else ("L1",)
     current, permitted = design.currents.design_current_a, design.currents.permitted_current_a
     yield Item(
@@ -388,7 +388,7 @@ def _running(document: StarterDocument, design: Design, it: Live, three: bool) -
             )  # fmt: skip
 
 
-def _no_load(document: StarterDocument, it: Live) -> tuple[float, bool]:
+def _no_load(document: StarterDocument, it: SimulatedStarter) -> tuple[float, bool]:
     """No-load current over rated current, and whether it is only typical."""
     drive = it.built.start.drive if it.built else None
     if drive is not None:

@@ -7,10 +7,10 @@ from volmek.core.circuit.drawing.control import CircuitDrawing, Style, draw_cont
 from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.circuit.kernel.operator import lamp_table
 from volmek.core.circuit.kernel.report import auxiliary_contacts, crowded_terminals
-from volmek.core.circuit.live import Live, live
 from volmek.core.circuit.model.colours import school_of
 from volmek.core.circuit.model.netlist import Circuit, makes_at_rest
 from volmek.core.circuit.proof.rules import needs_mechanical
+from volmek.core.circuit.simulated import SimulatedStarter, simulated
 from volmek.core.document.model import StarterDocument
 from volmek.core.results.drawing import Drawing
 
@@ -132,7 +132,7 @@ def circuit_sheet(document: StarterDocument, catalogue: Catalogue, style: str | 
     ------
     ProblemError : options that contradict each other.
     """
-    it = live(document, catalogue)
+    it = simulated(document, catalogue)
     c, how = it.circuit, style_of(document, style)
     school = school_of(document)
     control = draw_control(c, how, school) if c.lines else None
@@ -197,7 +197,7 @@ def _lamps(c: Circuit, document: StarterDocument, table: dict[str, dict[str, boo
     return found
 
 
-def auxiliary(it: Live) -> list[Auxiliary]:
+def auxiliary(it: SimulatedStarter) -> list[Auxiliary]:
     """Contacts counted against the sized devices; the blocks that have to be added."""
     found = []
     devices = {d.designation: d for d in it.built.devices} if it.built else {}

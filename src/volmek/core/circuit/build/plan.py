@@ -9,11 +9,11 @@ from dataclasses import dataclass, replace
 from volmek.core.circuit.build.continuity import Check, Dead, dead_checks
 from volmek.core.circuit.build.stages import Order, StagePlan, stages_of
 from volmek.core.circuit.build.trial import Step, Tester
-from volmek.core.circuit.build.wiring import WireItem, wire_list, wired
+from volmek.core.circuit.build.wiring import WireItem, as_laid, wire_list
 from volmek.core.circuit.kernel.dynamics import usual
 from volmek.core.circuit.kernel.simulate import Simulator
-from volmek.core.circuit.live import Live
 from volmek.core.circuit.model.netlist import Circuit
+from volmek.core.circuit.simulated import SimulatedStarter
 from volmek.core.document.model import StarterDocument
 
 #: A motor that is at speed almost at once: only which way it turns matters here.
@@ -76,7 +76,7 @@ class Plan:
     stages: tuple[Stage, ...]
 
 
-def build_plan(it: Live, document: StarterDocument, order: Order = "control_first") -> Plan:
+def build_plan(it: SimulatedStarter, document: StarterDocument, order: Order = "control_first") -> Plan:
     """The plan of a starter.
 
     Parameters
@@ -101,7 +101,7 @@ def build_plan(it: Live, document: StarterDocument, order: Order = "control_firs
     stages = []
     # What the finished control circuit would do does not need the motor to run up beside it.
     control = [i for i in items if i.side == "control"]
-    full = replace(it.simulator, circuit=wired(it.circuit, control), with_engine=None, dynamics=QUICK)
+    full = replace(it.simulator, circuit=as_laid(it.circuit, control), with_engine=None, dynamics=QUICK)
     for n, s in enumerate(planned, 1):
         sim = partial(it.simulator, items, n)
         tester = Tester(sim, full, planned[:n])
@@ -118,7 +118,7 @@ def build_plan(it: Live, document: StarterDocument, order: Order = "control_firs
 
 def partial(full: Simulator, items: list[WireItem] | tuple[WireItem, ...], stage: int) -> Simulator:
     """The simulation of the part that is wired up to a stage, this one included."""
-    circuit = wired(full.circuit, (i for i in items if i.stage <= stage))
+    circuit = as_laid(full.circuit, (i for i in items if i.stage <= stage))
     return replace(full, circuit=circuit, with_engine=None, dynamics=QUICK)
 
 

@@ -332,7 +332,7 @@ def _sleeve(item: WireItem, terminal: str, count: Mapping[str, list[str]]) -> st
     return f"{SLEEVES[mm2]}{', twin' if count[terminal] == [item.section] * 2 and mm2 <= 16 and not terminal.startswith('X1:') else ''}"
 
 
-def wired(circuit: Circuit, items: Iterable[WireItem]) -> Circuit:
+def as_laid(circuit: Circuit, items: Iterable[WireItem]) -> Circuit:
     """The circuit with only some of its conductors."""
     return circuit.rewired(Wire(i.number, i.within[0], i.within[1], i.side) for i in items if i.within)
 

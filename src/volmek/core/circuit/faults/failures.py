@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.dynamics import usual
 from volmek.core.circuit.kernel.operator import MONITOR_S, WHOLE_START_S, Operator, quick
-from volmek.core.circuit.kernel.report import wired
+from volmek.core.circuit.kernel.report import has_conductors
 from volmek.core.circuit.kernel.state import State
 from volmek.core.circuit.kernel.telling import joined
 from volmek.core.circuit.model.netlist import RETURN, Circuit
@@ -51,7 +51,7 @@ def single_faults(circuit: Circuit) -> list[str]:
     found += [
         f"weld {c.name}"
         for c in circuit.contacts
-        if c.side == "control" and circuit.devices[c.device].kind != "breaker" and wired(circuit, c)
+        if c.side == "control" and circuit.devices[c.device].kind != "breaker" and has_conductors(circuit, c)
     ]
     counted: dict[str, int] = {}
     for w in circuit.wires:

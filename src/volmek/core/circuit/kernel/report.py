@@ -13,7 +13,7 @@ from volmek.core.circuit.model.netlist import Circuit, Contact, number_key
 SETTLES_S, LONGEST_S = 0.12, 1.0
 
 
-def wired(circuit: Circuit, contact: Contact) -> bool:
+def has_conductors(circuit: Circuit, contact: Contact) -> bool:
     """Some wire is connected to a contact."""
     return any(circuit.number_of.get(t) for t in contact.terminals)
 
@@ -22,7 +22,7 @@ def auxiliary_contacts(circuit: Circuit) -> dict[str, dict[str, int]]:
     """Make and break contacts that each contactor and relay needs in the control circuit."""
     found: dict[str, dict[str, int]] = {}
     for name in circuit.of_kind("contactor", "relay"):
-        mine = [c for c in circuit.contacts if c.device == name and c.side == "control" and wired(circuit, c)]
+        mine = [c for c in circuit.contacts if c.device == name and c.side == "control" and has_conductors(circuit, c)]
         found[name] = {
             "no": sum(c.a[-1] + c.b[-1] in ("34", "14") for c in mine),
             "nc": sum(c.a[-1] + c.b[-1] in ("12", "56") for c in mine),

@@ -21,7 +21,7 @@ ASSUMED_START_S = 2.0
 
 
 @dataclass(frozen=True)
-class Live:
+class SimulatedStarter:
     """A circuit ready to be operated, and the sized starter that it belongs to.
 
     Attributes
@@ -43,7 +43,7 @@ class Live:
         return self.sized.built if self.sized else None
 
 
-def live(document: StarterDocument, catalogue: Catalogue, faults: list[str] | None = None) -> Live:
+def simulated(document: StarterDocument, catalogue: Catalogue, faults: list[str] | None = None) -> SimulatedStarter:
     """The circuit of a document with the times and the motor of its design; usual ones where there is no design yet.
 
     Parameters
@@ -58,12 +58,12 @@ def live(document: StarterDocument, catalogue: Catalogue, faults: list[str] | No
         sized = size(document, catalogue)
     except ProblemError:
         sized = None
-    return live_of(document, catalogue, sized, faults)
+    return simulated_of(document, catalogue, sized, faults)
 
 
-def live_of(
+def simulated_of(
     document: StarterDocument, catalogue: Catalogue, sized: Sized | None, faults: list[str] | None = None
-) -> Live:
+) -> SimulatedStarter:
     """The circuit of a starter that is sized already, or cannot be yet.
 
     Parameters
@@ -81,7 +81,7 @@ def live_of(
         damaged.circuit, dynamics_of(document, sized), damaged.engine(), monitor_set=monitor_of(document, built),
         current_limit=document.starter.current_limit_ratio or 3.5,
     )  # fmt: skip
-    return Live(circuit, simulator, sized, catalogue)
+    return SimulatedStarter(circuit, simulator, sized, catalogue)
 
 
 def dynamics_of(document: StarterDocument, sized: Sized | None) -> Dynamics:
