@@ -14,8 +14,7 @@ from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import problems_of
 from volmek.store.engine import make_engine, upgrade
 from volmek.store.repository import StaleVersionError
-from volmek.web import catalogues, circuits, papers, records
-from volmek.web.api import bp
+from volmek.web import boards, catalogues, circuits, designs, handbook, papers, records, sheets, stages, starters
 from volmek.web.common import problems_out
 from volmek.web.schemas import ProblemsOut
 
@@ -71,11 +70,8 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
     engine = make_engine(database)
     upgrade(engine)
     app.extensions["engine"] = engine
-    app.register_api(bp)
-    app.register_api(catalogues.bp)
-    app.register_api(circuits.bp)
-    app.register_api(records.bp)
-    app.register_api(papers.bp)
+    for subject in (boards, starters, designs, stages, circuits, records, papers, sheets, catalogues, handbook):
+        app.register_api(subject.bp)
 
     @app.after_request
     def _quiet(response: Response) -> Response:

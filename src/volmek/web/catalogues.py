@@ -28,9 +28,10 @@ from volmek.store.catalogues import (
 )
 from volmek.store.models import Board, CatalogueDevice, Preset
 from volmek.store.models import Catalogue as CatalogueRow
-from volmek.web.api import board_out, keep_devices
+from volmek.web.boards import BoardOut, board_out
 from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_session, operation_id
-from volmek.web.schemas import BoardOut, BoardPath, Output, ProblemsOut
+from volmek.web.schemas import BoardPath, Output, ProblemsOut
+from volmek.web.starters import keep_devices
 
 bp = APIBlueprint("catalogues", __name__, url_prefix="/api", operation_id_callback=operation_id)
 

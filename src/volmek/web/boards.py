@@ -1,0 +1,176 @@
+"""Boards, and a line for each of their starters."""
+
+from typing import Any
+
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session, selectinload
+
+from volmek.core.catalogue.catalogue import Catalogue
+from volmek.core.document.model import parse
+from volmek.core.results.figures import as_read
+from volmek.files.sheet import picked_of
+from volmek.store.catalogues import numbers_of, with_kept
+from volmek.store.models import Board, Starter
+from volmek.store.repository import create_board
+from volmek.web.common import NOT_FOUND, board_catalogue, found, new_session, operation_id
+from volmek.web.designs import shown
+from volmek.web.record_views import points_of
+from volmek.web.schemas import BoardPath, Output, ProblemsOut
+
+bp = APIBlueprint("boards", __name__, url_prefix="/api", operation_id_callback=operation_id)
+
+
+class StarterRow(Output):
+    """One line of a board's list."""
+
+    id: int
+    tag: str
+    service: str
+    practice: str
+    power: str
+    voltage: str
+    current: str
+    breaker: str
+    contactor: str
+    relay: str
+    dial: str
+    stop: int
+    attention: int
+    open_points: int
+    problem: str
+
+
+class BoardRow(Output):
+    """One board in the list of boards."""
+
+    id: int
+    job: str
+    name: str
+    title: str
+    stop: int
+    attention: int
+    starters: list[StarterRow]
+
+
+class BoardsOut(Output):
+    """All boards."""
+
+    boards: list[BoardRow]
+
+
+class BoardOut(Output):
+    """A board with its starters."""
+
+    id: int
+    job: str
+    name: str
+    title: str
+    defaults: dict[str, Any]
+    catalogues: list[int]
+    starters: list[StarterRow]
+
+
+class BoardCreate(BaseModel):
+    """A new board; ``defaults`` are parts of a document that its new starters begin with."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    job: str = Field(min_length=1, max_length=120)
+    name: str = Field(min_length=1, max_length=40)
+    title: str = Field(default="", max_length=120)
+    defaults: dict[str, Any] = {}
+
+
+def row_of(starter: Starter, offered: Catalogue, open_now: int = 0) -> StarterRow:
+    """One line of a board's list."""
+    computed, problems = shown(starter.document, with_kept(offered, starter.devices, True))
+    motor = starter.document.get("motor", {})
+    power = next(
+        (
+            f"{motor[k]:g} {u}"
+            for k, u in (("rated_power_kw", "kW"), ("rated_power_hp", "hp"), ("rated_power_ps", "PS"))
+            if k in motor
+        ),
+        "",
+    )
+    cells = {"voltage": "", "current": "", "breaker": "", "contactor": "", "relay": "", "dial": ""}
+    if computed:
+        devices = {d.role: d for d in computed.devices}
+        with_dial = devices.get("overload_relay") or devices["short_circuit_device"]
+        dial = with_dial.settings.dial_a
+        cells = {
+            "voltage": f"{as_read(computed.supply.line_voltage_v)} V {computed.supply.frequency_hz:g} Hz",
+            "current": as_read(computed.currents.design_current_a),
+            "breaker": picked_of(devices["short_circuit_device"]).partition(",")[0],
+            "contactor": ", ".join(str(d.selected.type) for d in computed.devices if d.kind == "contactor"),
+            "relay": picked_of(devices["overload_relay"]).partition(",")[0] if "overload_relay" in devices else "",
+            "dial": as_read(float(dial)) if dial else "",
+        }
+    findings = computed.findings if computed else []
+    return StarterRow(
+        open_points=open_now,
+        id=starter.id,
+        tag=starter.tag,
+        service=starter.document.get("service", ""),
+        practice=starter.document.get("practice", "iec"),
+        power=power,
+        stop=sum(f.severity == "stop" for f in findings),
+        attention=sum(f.severity == "attention" for f in findings),
+        problem=problems[0].message if problems else "",
+        **cells,
+    )
+
+
+def board_out(session: Session, board: Board) -> BoardOut:
+    """A board with a line per starter."""
+    offered = board_catalogue(session, board)
+    return BoardOut(
+        id=board.id,
+        job=board.job.name,
+        name=board.name,
+        title=board.title,
+        defaults=board.defaults,
+        catalogues=list(numbers_of(board.catalogues)),
+        starters=[row_of(s, offered, len(points_of(session, s.id))) for s in board.starters],
+    )
+
+
+@bp.get("/boards", responses={200: BoardsOut})
+def list_boards() -> BoardsOut:
+    """Every board with what is open on it."""
+    with new_session() as session:
+        query = select(Board).order_by(Board.job_id, Board.id).options(selectinload(Board.starters))
+        rows = []
+        for board in session.scalars(query):
+            offered = board_catalogue(session, board)
+            lines = [row_of(s, offered, len(points_of(session, s.id))) for s in board.starters]
+            rows.append(
+                BoardRow(
+                    id=board.id,
+                    job=board.job.name,
+                    name=board.name,
+                    title=board.title,
+                    stop=sum(x.stop for x in lines),
+                    attention=sum(x.attention for x in lines),
+                    starters=lines,
+                )
+            )
+        return BoardsOut(boards=rows)
+
+
+@bp.post("/boards", responses={201: BoardOut, 422: ProblemsOut})
+def add_board(body: BoardCreate) -> tuple[BoardOut, int]:
+    """Make a board; its defaults must be parts of a document."""
+    parse({"tag": "-", **body.defaults})
+    with new_session(write=True) as session, session.begin():
+        board = create_board(session, body.job, body.name, body.title, body.defaults)
+        return board_out(session, board), 201
+
+
+@bp.get("/boards/<int:board_id>", responses={200: BoardOut, **NOT_FOUND})
+def get_board(path: BoardPath) -> BoardOut:
+    """A board with its starters."""
+    with new_session() as session:
+        return board_out(session, found(session, Board, path.board_id))

@@ -1,0 +1,206 @@
+"""Starters: made, copied, saved, taken back to an earlier revision."""
+
+from datetime import datetime
+from typing import Any
+
+from flask import current_app
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, ConfigDict, Field
+from werkzeug.exceptions import NotFound
+
+from volmek.core.catalogue.catalogue import Catalogue
+from volmek.core.document.errors import Problem, ProblemError
+from volmek.core.document.model import StarterDocument, parse
+from volmek.store.engine import writer
+from volmek.store.models import Board, Revision, Starter
+from volmek.store.records import has_record
+from volmek.store.repository import Kept, create_starter, override_notes, read_starter, revisions, save_document
+from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, catalogue_of, found, new_session, operation_id
+from volmek.web.designs import Computed, DesignBrief, brief, designed, devices_text, shown
+from volmek.web.schemas import BoardPath, Output, ProblemOut, StarterCreate, StarterPath
+
+bp = APIBlueprint("starters", __name__, url_prefix="/api", operation_id_callback=operation_id)
+
+
+class RevisionOut(Output):
+    """A state that can be gone back to."""
+
+    id: int
+    change: str
+    saved: datetime
+
+
+class OverrideNoteOut(Output):
+    """One entry of the log of override reasons."""
+
+    role: str
+    choice: str
+    reason: str
+    noted: datetime
+
+
+class HistoryOut(Output):
+    """Revisions and override reasons of a starter, newest first."""
+
+    revisions: list[RevisionOut]
+    overrides: list[OverrideNoteOut]
+
+
+class StarterCopy(BaseModel):
+    """A starter like another one, under its own tag."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    tag: str = Field(min_length=1, max_length=40)
+    service: str = Field(default="", max_length=120)
+
+
+class StarterSave(BaseModel):
+    """A changed document, and the version that the change was made on."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    version: int
+    document: StarterDocument
+
+
+class Restore(BaseModel):
+    """Go back to a revision."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    version: int
+    revision_id: int
+
+
+class StarterOut(Output):
+    """A starter as it is kept, with its design, or with what is missing for one."""
+
+    id: int
+    board_id: int
+    board: str
+    job: str
+    version: int
+    saved: datetime
+    document: dict[str, Any]
+    design: DesignBrief | None
+    problems: list[ProblemOut]
+
+
+def starter_out(starter: Kept, computed: Computed) -> StarterOut:
+    """A starter with its design; what the core computed is not checked again."""
+    return StarterOut.model_construct(
+        id=starter.id,
+        board_id=starter.board_id,
+        board=starter.board,
+        job=starter.job,
+        version=starter.version,
+        saved=starter.saved,
+        document=starter.document,
+        design=brief(computed[0]) if computed[0] else None,
+        problems=computed[1],
+    )
+
+
+def keep_devices(starter: Starter, catalogue: Catalogue) -> None:
+    """Design a starter from a catalogue and keep what the design is made of."""
+    starter.devices = devices_text(shown(starter.document, catalogue), catalogue)
+
+
+@bp.post("/boards/<int:board_id>/starters", responses={201: StarterOut, **REFUSED})
+def add_starter(path: BoardPath, body: StarterCreate) -> tuple[StarterOut, int]:
+    """Put a starter on a board; its plate may be incomplete."""
+    with new_session(write=True) as session, session.begin():
+        board = found(session, Board, path.board_id)
+        catalogue = board_catalogue(session, board)
+        computed = designed(body.document, catalogue)
+        starter = create_starter(session, board, body.document, devices_text(computed, catalogue))
+        return starter_out(read_starter(session, starter.id), computed), 201
+
+
+@bp.post("/starters/<int:starter_id>/copy", responses={201: StarterOut, **REFUSED})
+def copy_starter(path: StarterPath, body: StarterCopy) -> tuple[StarterOut, int]:
+    """A new starter on the same board with the same decisions; its plate is then typed anew."""
+    with new_session(write=True) as session, session.begin():
+        original = found(session, Starter, path.starter_id)
+        document = parse({**original.document, "tag": body.tag, "service": body.service})
+        catalogue = board_catalogue(session, original.board)
+        computed = shown(document.to_json(), catalogue)
+        starter = create_starter(session, original.board, document, devices_text(computed, catalogue))
+        return starter_out(read_starter(session, starter.id), computed), 201
+
+
+@bp.get("/starters/<int:starter_id>", responses={200: StarterOut, **NOT_FOUND})
+def get_starter(path: StarterPath) -> StarterOut:
+    """A starter with its design."""
+    with new_session() as session:
+        starter = read_starter(session, path.starter_id)
+        return starter_out(starter, shown(starter.document, catalogue_of(session, starter)))
+
+
+@bp.put("/starters/<int:starter_id>", responses={200: StarterOut, **REFUSED})
+def save_starter(path: StarterPath, body: StarterSave) -> StarterOut:
+    """Save a changed document; what is wrong is refused, what is only missing is kept and said."""
+    with writer(current_app.extensions["engine"]).begin() as connection:
+        kept = read_starter(connection, path.starter_id)
+        catalogue = catalogue_of(connection, kept, unchanged=False)
+        computed = designed(body.document, catalogue)
+        devices = devices_text(computed, catalogue, kept.devices)
+        return starter_out(save_document(connection, kept, body.document, body.version, devices), computed)
+
+
+@bp.post("/starters/<int:starter_id>/catalogue-now", responses={200: StarterOut, **REFUSED})
+def take_catalogue_now(path: StarterPath) -> StarterOut:
+    """Design anew from the catalogue as it is now, and let go of the devices that the design kept."""
+    with new_session(write=True) as session, session.begin():
+        starter = found(session, Starter, path.starter_id)
+        catalogue = board_catalogue(session, starter.board)
+        computed = designed(parse(starter.document), catalogue)
+        starter.devices = devices_text(computed, catalogue)
+        starter.version += 1
+        session.flush()
+        return starter_out(read_starter(session, starter.id), computed)
+
+
+@bp.delete("/starters/<int:starter_id>", responses={204: None, **REFUSED})
+def delete_starter(path: StarterPath) -> tuple[str, int]:
+    """Take a starter off its board, with its history."""
+    with new_session(write=True) as session, session.begin():
+        starter = found(session, Starter, path.starter_id)
+        if has_record(session, starter.id):
+            words = f"{starter.tag} has a record, which is never thrown away; it stays on its board"
+            raise ProblemError([Problem("starter", words)])
+        session.delete(starter)
+    return "", 204
+
+
+@bp.get("/starters/<int:starter_id>/history", responses={200: HistoryOut, **NOT_FOUND})
+def get_history(path: StarterPath) -> HistoryOut:
+    """Revisions to go back to, and the log of override reasons."""
+    with new_session() as session:
+        starter = found(session, Starter, path.starter_id)
+        return HistoryOut(
+            revisions=[RevisionOut(id=r.id, change=r.change, saved=r.saved) for r in revisions(session, starter.id)],
+            overrides=[
+                OverrideNoteOut(role=n.role, choice=n.choice, reason=n.reason, noted=n.noted)
+                for n in override_notes(session, starter.id)
+            ],
+        )
+
+
+@bp.post("/starters/<int:starter_id>/restore", responses={200: StarterOut, **REFUSED})
+def restore_revision(path: StarterPath, body: Restore) -> StarterOut:
+    """Go back to a revision; that is a change like any other and can be undone."""
+    with new_session(write=True) as session, session.begin():
+        starter = found(session, Starter, path.starter_id)
+        revision = found(session, Revision, body.revision_id)
+        if revision.starter_id != starter.id:
+            raise NotFound(f"revision {revision.id} is of another starter")
+        change = f"back to the state of {revision.saved:%Y-%m-%d %H:%M}"
+        kept = read_starter(session, starter.id)
+        document = kept.document if kept.revision_id == revision.id else revision.document
+        catalogue = catalogue_of(session, kept, unchanged=False)
+        computed = shown(document, catalogue)
+        devices = devices_text(computed, catalogue, kept.devices)
+        saved = save_document(session.connection(), kept, parse(document), body.version, devices, change)
+        return starter_out(saved, computed)
