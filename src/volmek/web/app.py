@@ -14,12 +14,39 @@ from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import problems_of
 from volmek.store.engine import make_engine, upgrade
 from volmek.store.repository import StaleVersionError
-from volmek.web import boards, catalogues, circuits, designs, handbook, papers, records, sheets, stages, starters
+from volmek.web import (
+    boards,
+    catalogues,
+    circuits,
+    designs,
+    handbook,
+    panel_meter,
+    papers,
+    presets,
+    records,
+    sheets,
+    stages,
+    starters,
+)
 from volmek.web.common import problems_out
 from volmek.web.schemas import ProblemsOut
 
 #: Where `make build` puts the front end: beside the sources, in a checkout.
 DIST = Path(__file__).parents[3] / "frontend" / "dist"
+SUBJECTS = (
+    boards,
+    starters,
+    designs,
+    stages,
+    circuits,
+    records,
+    panel_meter,
+    papers,
+    sheets,
+    catalogues,
+    presets,
+    handbook,
+)
 MAXIMUM_BODY = 2 * 1024 * 1024
 
 
@@ -70,7 +97,7 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
     engine = make_engine(database)
     upgrade(engine)
     app.extensions["engine"] = engine
-    for subject in (boards, starters, designs, stages, circuits, records, papers, sheets, catalogues, handbook):
+    for subject in SUBJECTS:
         app.register_api(subject.bp)
 
     @app.after_request

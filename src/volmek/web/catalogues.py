@@ -1,7 +1,7 @@
 """JSON API: catalogues of one's own, their files, and which of them a board chooses from; presets."""
 
 import io
-from typing import Any, cast
+from typing import cast
 
 from flask import Response, current_app, request, send_file
 from flask_openapi3.blueprint import APIBlueprint
@@ -13,8 +13,6 @@ from sqlalchemy.orm import Session
 from volmek.core.catalogue.catalogue import Catalogue, RowProblem, reference_catalogue, remarks
 from volmek.core.catalogue.device_types import TABLES, Device, TableName
 from volmek.core.catalogue.guide import TableGuide, table_guides
-from volmek.core.document.errors import Problem, ProblemError
-from volmek.core.document.model import parse
 from volmek.files.catalogue_files import MAXIMUM_BYTES, CatalogueFile, read_catalogue, write_csv, write_xlsx
 from volmek.store.catalogues import (
     SHIPPED,
@@ -24,9 +22,8 @@ from volmek.store.catalogues import (
     create_catalogue,
     put_devices,
     remove_catalogue,
-    save_preset,
 )
-from volmek.store.models import Board, CatalogueDevice, Preset
+from volmek.store.models import Board, CatalogueDevice
 from volmek.store.models import Catalogue as CatalogueRow
 from volmek.web.boards import BoardOut, board_out
 from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_session, operation_id
@@ -164,35 +161,6 @@ class ImportOut(Output):
     more_problems: int
     remarks: list[str]
     tables: list[TablePreview]
-
-
-class PresetBody(BaseModel):
-    """Parts of a document to be kept under a name."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    name: str = Field(min_length=1, max_length=80, pattern=r"\S")
-    parts: dict[str, Any] = Field(min_length=1)
-
-
-class PresetOut(Output):
-    """A preset."""
-
-    id: int
-    name: str
-    parts: dict[str, Any]
-
-
-class PresetsOut(Output):
-    """Every preset."""
-
-    presets: list[PresetOut]
-
-
-class PresetPath(BaseModel):
-    """A preset's number in the address."""
-
-    preset_id: int
 
 
 #: Parts of a document that a preset may hold: all but what belongs to one motor.
@@ -391,31 +359,3 @@ def choose_for_board(path: BoardPath, body: BoardCatalogues) -> BoardOut:
                 starter.version += 1
         session.flush()
         return board_out(session, board)
-
-
-@bp.get("/presets", responses={200: PresetsOut})
-def list_presets() -> PresetsOut:
-    """Every preset."""
-    with new_session() as session:
-        rows = session.scalars(select(Preset).order_by(Preset.name))
-        return PresetsOut(presets=[PresetOut(id=p.id, name=p.name, parts=p.parts) for p in rows])
-
-
-@bp.put("/presets", responses={200: PresetOut, 422: ProblemsOut})
-def put_preset(body: PresetBody) -> PresetOut:
-    """Keep parts of a document under a name; one of that name is replaced."""
-    if wrong := [p for p in body.parts if p not in PRESET_PARTS]:
-        allowed = ", ".join(PRESET_PARTS)
-        raise ProblemError([Problem(f"parts.{p}", f"a preset holds {allowed}; not {p}") for p in wrong])
-    parse({"tag": "-", **body.parts})
-    with new_session(write=True) as session, session.begin():
-        preset = save_preset(session, body.name.strip(), body.parts)
-        return PresetOut(id=preset.id, name=preset.name, parts=preset.parts)
-
-
-@bp.delete("/presets/<int:preset_id>", responses={204: None, **NOT_FOUND})
-def delete_preset(path: PresetPath) -> tuple[str, int]:
-    """Take a preset away; starters made from it stay as they are."""
-    with new_session(write=True) as session, session.begin():
-        session.delete(found(session, Preset, path.preset_id))
-    return "", 204

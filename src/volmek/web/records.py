@@ -4,7 +4,7 @@ import json
 from datetime import UTC, datetime
 from typing import Any
 
-from flask import Response, current_app
+from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
@@ -12,7 +12,6 @@ from werkzeug.exceptions import NotFound
 
 from volmek.core.circuit.build.causes import Cause, causes_of_check, causes_of_step
 from volmek.core.circuit.build.plan import Stage
-from volmek.core.circuit.simulated import simulated
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.record.bodies import parse_body
 from volmek.core.record.history import Series, history
@@ -20,11 +19,8 @@ from volmek.core.record.items import repeated
 from volmek.core.record.journal import Entry, Folded, check_id, fold
 from volmek.core.record.refusals import refused
 from volmek.core.views.record import BuildSheet, RecordSheet, build_sheet, record_sheet
-from volmek.meters.client import Readout, read_meter
-from volmek.meters.registers import MeterSettings, stand_in_map
-from volmek.standin.meter import MeterServer, panel_meter
 from volmek.store.models import Seal
-from volmek.store.records import add_entry, entries, entry_of_key, meter_of, numbers, seal, seals, set_meter, unbroken
+from volmek.store.records import add_entry, entries, entry_of_key, numbers, seal, seals, unbroken
 from volmek.store.repository import Kept, differing_fields, read_starter
 from volmek.web.common import NOT_FOUND, REFUSED, download, found, new_session, operation_id, problems_out
 from volmek.web.record_views import Looked, Order, OrderQuery, folded, points_of
@@ -149,37 +145,6 @@ class SeriesOut(Output):
     """Readings over the years."""
 
     series: list[Series]
-
-
-class MeterOut(BaseModel):
-    """The meter's settings, and whether the stand-in runs for this starter."""
-
-    settings: MeterSettings
-    stand_in_port: int | None
-
-
-class ReadIn(BaseModel):
-    """Quantities to be read; all of the map when none are named."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    quantities: list[str] = Field(default=[], max_length=60)
-
-
-class ReadOut(Output):
-    """What the meter gave."""
-
-    readout: Readout
-
-
-class StandInIn(BaseModel):
-    """Start the stand-in with faults, or operate the one that runs."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    faults: list[str] = Field(default=[], max_length=20)
-    operations: list[str] = Field(default=[], max_length=50)
-    advance_s: float = Field(default=0, ge=0, le=600)
 
 
 @bp.get("/starters/<int:starter_id>/build", responses={200: BuildOut, **REFUSED})
@@ -317,72 +282,3 @@ def seal_file(path: SealPath) -> Response:
 
 
 # The meter
-
-
-def _stand_ins() -> dict[int, MeterServer]:
-    servers: dict[int, MeterServer] = current_app.extensions.setdefault("stand_ins", {})
-    return servers
-
-
-def _meter_out(session: Session, starter_id: int) -> MeterOut:
-    kept = meter_of(session, starter_id)
-    settings = MeterSettings.model_validate(kept) if kept else MeterSettings(registers=stand_in_map())
-    server = _stand_ins().get(starter_id)
-    return MeterOut(settings=settings, stand_in_port=server.port if server else None)
-
-
-@bp.get("/starters/<int:starter_id>/meter", responses={200: MeterOut, **REFUSED})
-def get_meter(path: StarterPath) -> MeterOut:
-    """Where the panel meter is, and its register map."""
-    with new_session() as session:
-        read_starter(session, path.starter_id)
-        return _meter_out(session, path.starter_id)
-
-
-@bp.put("/starters/<int:starter_id>/meter", responses={200: MeterOut, **REFUSED})
-def set_meter_settings(path: StarterPath, body: MeterSettings) -> MeterOut:
-    """Keep the meter's settings."""
-    with new_session(write=True) as session, session.begin():
-        read_starter(session, path.starter_id)
-        set_meter(session, path.starter_id, body.model_dump(mode="json"))
-        return _meter_out(session, path.starter_id)
-
-
-@bp.post("/starters/<int:starter_id>/meter/read", responses={200: ReadOut, **REFUSED})
-def read_panel_meter(path: StarterPath, body: ReadIn) -> ReadOut:
-    """Read the meter once."""
-    with new_session() as session:
-        read_starter(session, path.starter_id)
-        settings = _meter_out(session, path.starter_id).settings
-    return ReadOut.model_construct(readout=read_meter(settings, body.quantities))
-
-
-@bp.post("/starters/<int:starter_id>/meter/stand-in", responses={200: MeterOut, **REFUSED})
-def run_stand_in(path: StarterPath, body: StandInIn) -> MeterOut:
-    """Start the simulated meter of this starter and point the settings at it, or operate the one that runs."""
-    with new_session(write=True) as session, session.begin():
-        looked = Looked(session, path.starter_id)
-        servers = _stand_ins()
-        if path.starter_id not in servers or body.faults:
-            it = simulated(looked.document, looked.catalogue, body.faults)
-            if path.starter_id in servers:
-                servers.pop(path.starter_id).stop()
-            servers[path.starter_id] = MeterServer(panel_meter(looked.document, it)).start()
-            settings = MeterSettings(port=servers[path.starter_id].port, registers=stand_in_map())
-            set_meter(session, path.starter_id, settings.model_dump(mode="json"))
-        server = servers[path.starter_id]
-        for operation in body.operations:
-            server.operate(operation)
-            server.advance(0.3)
-        server.advance(body.advance_s)
-        return _meter_out(session, path.starter_id)
-
-
-@bp.delete("/starters/<int:starter_id>/meter/stand-in", responses={200: MeterOut, **REFUSED})
-def end_stand_in(path: StarterPath) -> MeterOut:
-    """Stop the simulated meter."""
-    server = _stand_ins().pop(path.starter_id, None)
-    if server is not None:
-        server.stop()
-    with new_session() as session:
-        return _meter_out(session, path.starter_id)
