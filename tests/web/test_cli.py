@@ -145,6 +145,8 @@ def test_the_build_plan_as_json(tmp_path: Path) -> None:
     assert sorted(laid) == sorted(w["key"] for w in plan["wires"])
     power = json.loads(volmek("plan", "--first", "power", str(file)).stdout)
     assert power["stages"][1]["title"] == "Power circuit up to the strip"
+    piped = CliRunner().invoke(main, ["plan", "-"], input=file.read_text())
+    assert json.loads(piped.stdout) == json.loads(done.stdout), "standard input is read once"
     assert volmek("plan", str(tmp_path / "none.json")).returncode == 2
 
 

@@ -163,20 +163,6 @@ class ImportOut(Output):
     tables: list[TablePreview]
 
 
-#: Parts of a document that a preset may hold: all but what belongs to one motor.
-PRESET_PARTS = (
-    "practice",
-    "supply",
-    "load",
-    "starter",
-    "protection",
-    "control",
-    "monitor",
-    "surroundings",
-    "assumptions",
-)
-
-
 def _catalogue(session: Session, catalogue_id: int) -> Catalogue:
     if catalogue_id == SHIPPED:
         return reference_catalogue()

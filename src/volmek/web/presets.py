@@ -1,4 +1,4 @@
-"""Column maps for import files, kept by name."""
+"""Presets: parts of a document, kept by name, that new starters begin with."""
 
 from typing import Any
 
@@ -10,10 +10,21 @@ from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import parse
 from volmek.store.catalogues import save_preset
 from volmek.store.models import Preset
-from volmek.web.catalogues import PRESET_PARTS, bp
 from volmek.web.common import NOT_FOUND, found, new_session, operation_id
 from volmek.web.schemas import Output, ProblemsOut
 
+#: Parts of a document that a preset may hold: all but what belongs to one motor.
+PRESET_PARTS = (
+    "practice",
+    "supply",
+    "load",
+    "starter",
+    "protection",
+    "control",
+    "monitor",
+    "surroundings",
+    "assumptions",
+)
 bp = APIBlueprint("presets", __name__, url_prefix="/api", operation_id_callback=operation_id)
 
 

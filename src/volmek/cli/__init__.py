@@ -1,0 +1,31 @@
+"""The command ``volmek``: size documents, look at circuits, serve the application."""
+
+import os
+
+import click
+
+from volmek.cli import circuits, serving, sizing
+
+# The matrices here are tiny: threads of the linear algebra would only cost time at the start.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+
+@click.group()
+@click.version_option(package_name="volmek")
+def main() -> None:
+    """Sizes, sets and proves motor starters."""
+
+
+for _command in (
+    sizing.size,
+    sizing.catalogue,
+    circuits.circuit,
+    circuits.simulate,
+    circuits.prove,
+    circuits.failures,
+    circuits.plan,
+    serving.serve,
+    serving.meter,
+    serving.openapi,
+):
+    main.add_command(_command)

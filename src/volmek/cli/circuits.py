@@ -1,0 +1,89 @@
+"""Commands about the circuit of a starter: printed, operated, proved, built."""
+
+import sys
+
+import click
+
+from volmek.cli.common import FAULT, FILE, fail, starter_in, write_json
+from volmek.core.document.errors import ProblemError
+
+
+@click.command()
+@FILE
+def circuit(file: str) -> None:
+    """Print the power and control circuit of the starter document in FILE as JSON."""
+    from volmek.core.circuit.kernel.report import as_json
+
+    write_json(as_json(starter_in(file)[1].circuit))
+
+
+@click.command()
+@FILE
+@click.option(
+    "--do", "script", required=True, help="Operations, set apart by semicolons: 'press S2; wait 0.5; release S2'."
+)
+@FAULT
+def simulate(file: str, script: str, faults: tuple[str, ...]) -> None:
+    """Operate the circuit of FILE and print what each operation comes to."""
+    from volmek.core.circuit.kernel.report import run_script
+
+    try:
+        write_json(run_script(starter_in(file, faults)[1].simulator, script))
+    except ProblemError as error:
+        fail(error)
+
+
+@click.command()
+@FILE
+@FAULT
+def prove(file: str, faults: tuple[str, ...]) -> None:
+    """Prove the rules of the control circuit of FILE.
+
+    Exits with 0 when every rule holds or is declared, with 1 when one is broken, with 3 when none is broken and one is not decided.
+    """
+    from dataclasses import asdict
+
+    from volmek.core.circuit.proof.rules import prove as prove_rules
+
+    simulator = starter_in(file, faults)[1].simulator
+    found = prove_rules(simulator.circuit, simulator.engine)
+    # holds is always there: true, false, or null where it was not decided.
+    write_json(
+        [
+            {k: v for k, v in asdict(p).items() if k == "holds" or (v is not None and v != "" and v is not False)}
+            for p in found
+        ]
+    )
+    broken = any(p.holds is False and not p.declared for p in found)
+    sys.exit(1 if broken else 3 if any(p.holds is None for p in found) else 0)
+
+
+@click.command()
+@FILE
+def failures(file: str) -> None:
+    """Print what each single fault of the circuit of FILE does."""
+    from dataclasses import asdict
+
+    from volmek.core.circuit.faults import failures as table
+
+    write_json([asdict(f) for f in table.failures(starter_in(file)[1].circuit)])
+
+
+@click.command()
+@FILE
+@click.option(
+    "--first",
+    type=click.Choice(["control", "power"]),
+    default="control",
+    show_default=True,
+    help="Which circuit is wired first.",
+)
+def plan(file: str, first: str) -> None:
+    """Print the build and test plan of the starter document in FILE as JSON: wires, stages, readings, what must be seen."""
+    from dataclasses import asdict
+
+    from volmek.core.circuit.build.plan import build_plan
+
+    document, it = starter_in(file)
+    made = build_plan(it, document, "power_first" if first == "power" else "control_first")
+    write_json({"wires": [asdict(w) for w in made.wires], "stages": [asdict(s) for s in made.stages]})
