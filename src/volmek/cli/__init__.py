@@ -2,12 +2,14 @@
 
 import os
 
+# Before anything is loaded: the matrices here are tiny, threads of the linear algebra would only cost time at the start; and no
+# plug-in of the validation is used, so that nobody need look for one.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "1")
+
 import click
 
 from volmek.cli import circuits, serving, sizing
-
-# The matrices here are tiny: threads of the linear algebra would only cost time at the start.
-os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
 @click.group()

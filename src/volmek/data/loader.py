@@ -47,17 +47,17 @@ class DataError(ValueError):
     """A shipped table is broken; the message names file, row and column."""
 
 
-def _cell(kind: str, text: str, where: str) -> float | int | str | None:
+def _cell(kind: str, text: str) -> float | int | str | None:
     if kind == "t":
         return text
     if text == "":
         if kind == "n?":
             return None
-        raise DataError(f"{where}: a value is missing")
+        raise DataError("a value is missing")
     try:
         return int(text) if kind == "i" else float(text)
     except ValueError:
-        raise DataError(f"{where}: {text!r} is not a number") from None
+        raise DataError(f"{text!r} is not a number") from None
 
 
 def parse(lines: Iterable[str], columns: Mapping[str, str], name: str) -> Iterator[dict[str, Any]]:
@@ -67,14 +67,21 @@ def parse(lines: Iterable[str], columns: Mapping[str, str], name: str) -> Iterat
     ------
     DataError : a cell does not fit its column, or a row has too many or too few cells.
     """
-    reader = csv.DictReader(lines)
-    for number, raw in enumerate(reader, start=2):
-        if None in raw or None in raw.values():
+    rows = csv.reader(lines)
+    names = next(rows, [])
+    kinds = [columns.get(column, columns.get("*", "t")) for column in names]
+    for number, cells in enumerate(rows, start=2):
+        if not cells:
+            continue
+        if len(cells) != len(names):
             raise DataError(f"{name}, row {number}: wrong number of cells")
-        yield {
-            column: _cell(columns.get(column, columns.get("*", "t")), text.strip(), f"{name}, row {number}, {column}")
-            for column, text in raw.items()
-        }
+        row: dict[str, Any] = {}
+        for column, kind, text in zip(names, kinds, cells, strict=True):
+            try:
+                row[column] = _cell(kind, text.strip())
+            except DataError as error:
+                raise DataError(f"{name}, row {number}, {column}: {error}") from None
+        yield row
 
 
 @cache

@@ -63,6 +63,9 @@ class RowProblem:
         return ", ".join(filter(None, (self.table, f"row {self.row}" if self.row else "", self.column)))
 
 
+_NUMBER = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?", re.IGNORECASE).fullmatch
+
+
 def number_trouble(text: str) -> str | None:
     """What is wrong with the text in a cell that must hold a number; None when only the number itself is.
 
@@ -75,7 +78,7 @@ def number_trouble(text: str) -> str | None:
     >>> number_trouble("a lot"), number_trouble("1.5e3")
     ("'a lot' is not a number", None)
     """
-    if re.fullmatch(r"[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?", text, re.I):
+    if _NUMBER(text):
         return None
     if unit := re.fullmatch(r"([-+]?\d+(?:\.\d+)?)\s*[A-Za-zΩ°%µ²/]+\.?", text):
         return f"{text!r} has a unit in it; write {unit[1]}, the unit stands in the heading"

@@ -67,7 +67,8 @@ def _needs(key: str, kept: _Kept) -> tuple[dict[str, dict[str, int]], tuple[str,
 
 def pull_in_steps(circuit: Circuit) -> tuple[str, ...]:
     """Contactors of the power circuit that are in after each step of a start, found by operating the circuit."""
-    sim = Simulator(quick(circuit), usual(0.5))
+    # Only the switch of a start winding goes by the motor's speed; what else pulls in does so with the motor at rest too.
+    sim = Simulator(quick(circuit), usual(0.5), turns=circuit.single_phase)
     s = sim.begin()
     for name in circuit.of_kind("selector"):
         s = sim.operate(s, f"turn {name} {circuit.devices[name].positions[1]}")

@@ -3,14 +3,13 @@
 from dataclasses import replace
 from math import pi
 
-import numpy as np
-
 from volmek.core.context import Context
 from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.document.errors import PlateError, Problem
 from volmek.core.document.model import StarterDocument
 from volmek.core.methods.method import Layout, Method, OtherStart, always, three_phase_only
 from volmek.core.physics.motor_model import current_parameter, double_cage
+from volmek.core.physics.numeric import np
 from volmek.core.physics.run_up import Drive, LoadModel
 from volmek.core.plate.plate import Plate
 

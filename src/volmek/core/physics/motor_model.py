@@ -5,12 +5,9 @@ from functools import lru_cache
 from math import acos, sqrt
 from typing import Any
 
-import numpy as np
-import numpy.typing as npt
-
 from volmek.core.document.errors import PlateError
+from volmek.core.physics.numeric import Array, ComplexArray, np
 
-Array = npt.NDArray[np.float64]
 #: A double-cage fit is taken when it closes within this share of each given torque.
 FIT_TOLERANCE = 0.01
 #: And when its saddle is not deeper than this share of the locked-rotor torque.
@@ -246,7 +243,7 @@ class MotorModel:
         """I/In at rated voltage."""
         return current_ratio(np.maximum(slip, 1e-9), self.inrush_ratio, self.no_load_ratio, self.q)
 
-    def impedance_ohm(self, slip: Array) -> npt.NDArray[np.complex128]:
+    def impedance_ohm(self, slip: Array) -> ComplexArray:
         """Impedance of each phase, as a star, at a slip."""
         ratio = self.current(slip)
         share = np.clip((ratio - 1) / (self.inrush_ratio - 1), 0, 1)

@@ -2,9 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import sqrt
-
-import numpy as np
+from math import exp, sqrt
 
 from volmek.core.physics.run_up import RunUp
 from volmek.core.physics.thermal import ThermalEdge
@@ -84,7 +82,7 @@ def thermal_peak(
     theta, peak = theta0, theta0
     for dt, amps in steps:
         end = (amps / setting_a / edge.k) ** 2
-        theta = end + (theta - end) * float(np.exp(-dt / edge.time_constant_s))
+        theta = end + (theta - end) * exp(-dt / edge.time_constant_s)
         peak = max(peak, theta)
     return peak
 
@@ -94,7 +92,7 @@ def longest_warm(edge: ThermalEdge, steps: Sequence[tuple[float, float]], settin
     allowed, theta, left = 1.0, 0.0, 1.0
     for dt, amps in steps:
         end = (amps / setting_a / edge.k) ** 2
-        fade = float(np.exp(-dt / edge.time_constant_s))
+        fade = exp(-dt / edge.time_constant_s)
         theta, left = end + (theta - end) * fade, left * fade
         if left > 0:  # else all that was stored has faded
             allowed = min(allowed, (1 - theta) / left)

@@ -10,10 +10,8 @@ from dataclasses import dataclass, field
 from math import sqrt
 from typing import Literal
 
-import numpy as np
-import numpy.typing as npt
-
-from volmek.core.physics.motor_model import Array, MotorModel, slip_ring_ratios
+from volmek.core.physics.motor_model import MotorModel, slip_ring_ratios
+from volmek.core.physics.numeric import Array, ComplexArray, np
 
 LoadShape = Literal["constant", "linear", "square", "constant_power"]
 #: A breakaway torque has faded at this share of rated speed.
@@ -24,8 +22,7 @@ LEAST_POWER_SPEED = 0.25
 SETTLED = 0.98
 #: Below this share of synchronous speed no motor runs, whatever its load.
 LEAST_RUNNING = 0.7
-_GRID = 160
-_Y = np.linspace(0.0, 6.2, _GRID)  # to 99.8 % of the way
+_GRID, _NEARLY = 160, 6.2  # to 99.8 % of the way
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,7 +137,7 @@ class Drive:
             at_motor = at_motor * held
         return np.asarray(torque), np.asarray(line), np.asarray(at_motor), np.asarray(board)
 
-    def _with_rings(self, rotor_ratio: float, slip: Array) -> tuple[npt.NDArray[np.complex128], Array]:
+    def _with_rings(self, rotor_ratio: float, slip: Array) -> tuple[ComplexArray, Array]:
         """Impedance of each phase and torque of a slip-ring motor with resistors in its rotor."""
         m = self.motor
         torque, rotor = slip_ring_ratios(slip / rotor_ratio, m.rated_slip, m.breakdown)
@@ -259,9 +256,10 @@ def run_up(drive: Drive, stages: Sequence[Stage], dwell_s: float = 0.0, from_spe
             speeds, times = np.full(2, speed), np.array([0.0, duration])
             settled_after = 0.0
         else:
-            speeds = settles - (settles - speed) * np.exp(-_Y)
+            way = np.linspace(0.0, _NEARLY, _GRID)
+            speeds = settles - (settles - speed) * np.exp(-way)
             spare = np.maximum(drive.accelerating(stage, speeds), 1e-9)
-            times = cumulative_simpson(scale * (settles - speeds) / spare, x=_Y, initial=0.0)
+            times = cumulative_simpson(scale * (settles - speeds) / spare, x=way, initial=0.0)
             settled_after = float(np.interp(max(SETTLED * settles, speed), speeds, times))
             if not last and stage.duration_s is not None:
                 speeds, times = _cut(speeds, times, stage.duration_s, settles)

@@ -6,8 +6,7 @@ from datetime import UTC, datetime, timedelta
 from itertools import pairwise
 from statistics import median
 
-import numpy as np
-
+from volmek.core.physics.numeric import np
 from volmek.core.plate.plate import voltage_unbalance_pct
 from volmek.core.record.items import Item, Severity, judge
 from volmek.core.record.journal import Entry

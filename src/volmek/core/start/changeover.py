@@ -3,8 +3,7 @@
 from dataclasses import dataclass, replace
 from math import sqrt
 
-import numpy as np
-
+from volmek.core.physics.numeric import np
 from volmek.core.physics.reclosing import LINK_ANGLE_DEG, Reclosing, decay_time_s, reclosing
 from volmek.core.physics.run_up import Drive, Stage, coast, run_up
 from volmek.core.start.start import PROPOSED, PROPOSED_STEP, proposed_time_s

@@ -2,9 +2,8 @@
 
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from volmek.core.context import Context
+from volmek.core.physics.numeric import np
 from volmek.core.physics.run_up import Drive, RunUp, Stage, run_up
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import as_read

@@ -6,12 +6,11 @@ from functools import lru_cache
 from itertools import pairwise
 from math import ceil, pi
 
-import numpy as np
-
 from volmek.core.context import Context
 from volmek.core.document.errors import PlateError
 from volmek.core.physics.conductors import REACTANCE_OHM_PER_M, conductor_resistance_ohm
 from volmek.core.physics.motor_model import MotorModel, current_parameter, double_cage
+from volmek.core.physics.numeric import np
 from volmek.core.physics.profile import Profile, profile_of
 from volmek.core.physics.reclosing import decay_time_s, reclosing
 from volmek.core.physics.run_up import Drive, LoadModel, RunUp, Stage, coast, run_up

@@ -3,14 +3,13 @@
 from dataclasses import dataclass, replace
 from math import cos, log, radians, sin
 
-import numpy as np
-
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.context import Context
 from volmek.core.design import StartResult, start_result
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import protecting
 from volmek.core.document.model import StarterDocument
+from volmek.core.physics.numeric import np
 from volmek.core.physics.profile import heat_a2s, thermal_peak
 from volmek.core.physics.reclosing import better_links
 from volmek.core.physics.run_up import Drive, RunUp, Stage, run_up

@@ -2,11 +2,10 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import exp
-
-import numpy as np
+from math import exp, sqrt
 
 from volmek.core.physics.motor_model import slip_ring_ratios
+from volmek.core.physics.numeric import np
 from volmek.core.physics.run_up import Drive
 from volmek.core.physics.thermal import ThermalEdge
 
@@ -121,11 +120,8 @@ def usual(
     start_s : time direct on line [s]
     rings : as for ``of_drive``
     """
-    slip = np.linspace(0, 2, POINTS)
-    sn = 0.03
-    torque = np.minimum(2.0, 2.0 * slip / (2 * sn))
-    current = np.minimum(np.sqrt(0.16 + (1 - 0.16) * (slip / sn) ** 2), USUAL_INRUSH)
-    load = np.linspace(0, 1, POINTS) ** 2 * 0.8
-    return Dynamics(
-        torque.tolist(), current.tolist(), load.tolist(), 0.62 / max(start_s, 0.1), 0.05, edge, dial, low_ratio, rings
-    )
+    slips, sn = [2 * i / (POINTS - 1) for i in range(POINTS)], 0.03
+    torque = [min(2.0, s / sn) for s in slips]
+    current = [min(sqrt(0.16 + 0.84 * (s / sn) ** 2), USUAL_INRUSH) for s in slips]
+    load = [0.8 * (i / (POINTS - 1)) ** 2 for i in range(POINTS)]
+    return Dynamics(torque, current, load, 0.62 / max(start_s, 0.1), 0.05, edge, dial, low_ratio, rings)

@@ -5,10 +5,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 from math import sqrt
 
-import numpy as np
-import numpy.typing as npt
-
 from volmek.core.circuit.model.netlist import Circuit, Joined, Winding
+from volmek.core.physics.numeric import ComplexArray, np
 
 LINE = sqrt(3)
 A = complex(-0.5, sqrt(3) / 2)
@@ -76,6 +74,7 @@ class PowerNet:
             if n in touched:
                 self.terminals.setdefault(n, []).append(t)
         self.state = lru_cache(maxsize=4096)(self._state)
+        self._fed = lru_cache(maxsize=4096)(self._joined)
 
     def _state(self, closed: frozenset[str], present: tuple[tuple[str, str], ...]) -> PowerState:
         """Solve it.
@@ -85,6 +84,24 @@ class PowerNet:
         closed : names of the closed poles
         present : line at which terminal of the supply: the same unless lines are exchanged; lost ones left out
         """
+        root, fed, shorts, star = self._fed(closed, present)
+        node = self.circuit.node_of
+        known = {n: self.phasors[line] for n, line in fed.items()}
+        voltage = self._solve(root, known, star=star)
+        found = {w.name: (voltage[root(node[w.a])] - voltage[root(node[w.b])]) / LINE for w in self.windings}
+        alive = frozenset(t for n, ts in self.terminals.items() for t in ts if root(n) in fed)
+        start = self.single and abs(found.get("start", 0)) > DEAD_START
+        by_capacitor = start and "C1" in found and not self.circuit.start_switch
+        return PowerState(shorts, found, *self._motor(found), alive, start, by_capacitor)
+
+    def shorts(self, closed: frozenset[str], present: tuple[tuple[str, str], ...]) -> tuple[tuple[str, str], ...]:
+        """Pairs of lines that closed poles join, and windings that they short; needs no voltages."""
+        return self._fed(closed, present)[2]
+
+    def _joined(
+        self, closed: frozenset[str], present: tuple[tuple[str, str], ...]
+    ) -> tuple[Callable[[int], int], dict[int, str], tuple[tuple[str, str], ...], bool]:
+        """Nodes joined, the line at each, the lines that are joined, and whether a transformer's star point is closed."""
         joined: Joined[int] = Joined()
         root = joined.root
         for name, a, b in self.poles:
@@ -107,19 +124,13 @@ class PowerNet:
                 top, tap = root(node[w.a]), root(node[w.b])
                 if tap in fed or top == tap:
                     shorts.append((w.name[:2], w.name[:2]))
-        known = {n: self.phasors[line] for n, line in fed.items()}
-        voltage = self._solve(root, known, star=star)
-        found = {w.name: (voltage[root(node[w.a])] - voltage[root(node[w.b])]) / LINE for w in self.windings}
-        alive = frozenset(t for n, ts in self.terminals.items() for t in ts if root(n) in fed)
-        start = self.single and abs(found.get("start", 0)) > DEAD_START
-        by_capacitor = start and "C1" in found and not self.circuit.start_switch
-        return PowerState(tuple(shorts), found, *self._motor(found), alive, start, by_capacitor)
+        return root, fed, tuple(shorts), star
 
     def _solve(self, root: Callable[[int], int], known: dict[int, complex], *, star: bool) -> dict[int, complex]:
         node = self.circuit.node_of
         names = list(dict.fromkeys(root(n) for n in self.terminals))
         at = {n: i for i, n in enumerate(names)}
-        y: npt.NDArray[np.complex128] = np.eye(len(names), dtype=np.complex128) * LEAK
+        y: ComplexArray = np.eye(len(names), dtype=np.complex128) * LEAK
 
         def put(a: int, b: int, value: complex) -> None:
             y[a, a] += value
@@ -151,9 +162,7 @@ class PowerNet:
         return {n: complex(solved[k]) for n, k in at.items()} | {n: v for n, v in known.items() if n not in at}
 
     @staticmethod
-    def _transformer(
-        y: npt.NDArray[np.complex128], upper: Winding, lower: Winding, nodes: tuple[int, int, int]
-    ) -> None:
+    def _transformer(y: ComplexArray, upper: Winding, lower: Winding, nodes: tuple[int, int, int]) -> None:
         """Two halves on one core: ampere-turns balance through the field between them."""
         p, q = abs(upper.ohm), abs(lower.ohm)
         z = FIELD_OHM * np.array([[p * p, COUPLING * p * q], [COUPLING * p * q, q * q]])

@@ -65,13 +65,22 @@ def one_phase(power: PowerState, speed: float, factor: float) -> tuple[float, fl
 
 @dataclass
 class Simulator:
-    """A circuit, and how its motor and relay behave."""
+    """A circuit, and how its motor and relay behave.
+
+    Attributes
+    ----------
+    circuit, dynamics, monitor_set : what is simulated
+    with_engine : of a circuit that is damaged; None for that of ``circuit``
+    current_limit : of a soft starter, over rated current
+    turns : its motor turns; else it stands, for who asks about contactors only
+    """
 
     circuit: Circuit
     dynamics: Dynamics = field(default_factory=lambda: usual(2.0))
     with_engine: Engine | None = None
     monitor_set: MonitorSet = field(default_factory=MonitorSet)
     current_limit: float = 3.5
+    turns: bool = True
     engine: Engine = field(init=False)
 
     def __post_init__(self) -> None:
@@ -279,10 +288,10 @@ class Simulator:
 
     def _shorts(self, s: State, log: list[Event]) -> State:
         """What joins two lines trips the main breaker; what joins live and return trips the control breaker."""
-        power = self.power.state(self.engine.closed_poles(s.positions, arcing=True), self.present(s))
+        shorts = self.power.shorts(self.engine.closed_poles(s.positions, arcing=True), self.present(s))
         positions = list(s.positions)
-        if power.shorts and self.main is not None and positions[self.main] == BreakerState.CLOSED:
-            a, b = power.shorts[0]
+        if shorts and self.main is not None and positions[self.main] == BreakerState.CLOSED:
+            a, b = shorts[0]
             burning = [f"{k} (welded)" if k in self.engine.welded | self.engine.held else k for k in self.circuit.power_contactors
                        if k in self.engine.held or positions[self.engine.index[k]] in (IN, GOING_OUT)]  # fmt: skip
             log.append(Event(s.time_s, "Q1", "short_circuit", (a, b, *burning)))
@@ -306,6 +315,8 @@ class Simulator:
 
     def _turn(self, s: State, until: float, log: list[Event]) -> State:
         """Speed and heat up to a time; ends early where the overload trips."""
+        if not self.turns:
+            return replace(s, time_s=max(until, s.time_s))
         power = self.electrical(s)
         factor = s.voltage_pct / 100
         limit = self.current_limit if self._ramping(s) else None

@@ -124,7 +124,7 @@ def _power_short(walk: Walk) -> Proof:
         positions = list(rest)
         for i, p in zip(walk.moving, state[0], strict=True):
             positions[i] = p
-        shorts = net.state(walk.e.closed_poles(tuple(positions), arcing=True), present).shorts
+        shorts = net.shorts(walk.e.closed_poles(tuple(positions), arcing=True), present)
         if shorts:
             together = [k for k, p in zip(walk.coils, key, strict=True) if p not in (OUT, 1, 4)]
             return _proof("no_power_short", walk.explored.story(state), f"{shorts[0][0]} and {shorts[0][1]} are joined through {' and '.join(together)}.")  # fmt: skip
