@@ -11,7 +11,7 @@ from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.report import run_script
 from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.kernel.timeline import Operation, play
-from volmek.core.circuit.needs import circuit_needs
+from volmek.core.circuit.needs import circuit_needs, pull_in_steps
 from volmek.core.circuit.proof.rules import Proof, prove
 from volmek.core.circuit.proof.story import timed
 from volmek.core.circuit.simulated import simulated
@@ -158,3 +158,10 @@ def test_stories_of_broken_rules_show_what_they_say(faults: tuple[str, ...]) -> 
 
 def test_a_story_of_nothing_is_empty() -> None:
     assert timed(Simulator(made()), Proof("every_coil_reachable", "", False, [])) == []
+
+
+@pytest.mark.parametrize("name", VARIANTS)
+def test_contactors_pull_in_alike_whether_the_motor_turns_or_stands(name: str) -> None:
+    circuit = VARIANTS[name]
+    if not circuit.single_phase:
+        assert pull_in_steps(circuit) == pull_in_steps(circuit, turns=True) != ()

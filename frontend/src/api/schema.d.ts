@@ -1130,7 +1130,7 @@ export interface components {
         };
         /**
          * AsymmetryChoice
-         * @description Where to set asymmetry by one definition: between the supply's own and the least that a lost phase leaves.
+         * @description Asymmetry setting by one definition: between the supply's own and the least that a lost phase leaves.
          */
         AsymmetryChoice: {
             /** Least Pct */
@@ -1849,7 +1849,7 @@ export interface components {
         };
         /**
          * ControlResult
-         * @description What the control supply came to.
+         * @description Control supply of a design.
          *
          *     Attributes
          *     ----------
@@ -1874,7 +1874,7 @@ export interface components {
         };
         /**
          * Coordination
-         * @description What is known of the coordination of a starter.
+         * @description Coordination of a starter: tested or not, nearest tested sets, calculated checks.
          *
          *     Attributes
          *     ----------
@@ -2033,7 +2033,7 @@ export interface components {
         };
         /**
          * Difference
-         * @description What has to be done.
+         * @description Work that changes one circuit into another.
          *
          *     Attributes
          *     ----------
@@ -2067,7 +2067,7 @@ export interface components {
         };
         /**
          * Dip
-         * @description How far the voltage falls in the first moment of the start, and what each part of the way takes.
+         * @description Voltage dip at the first moment of the start, and the share of each part of the supply.
          */
         Dip: {
             /** Board Pct */
@@ -2343,7 +2343,7 @@ export interface components {
         };
         /**
          * Frame
-         * @description What is seen from a moment on.
+         * @description State of contacts, loads and motor from a moment on.
          *
          *     Attributes
          *     ----------
@@ -2689,7 +2689,7 @@ export interface components {
         };
         /**
          * LimitPoint
-         * @description What a current limit of a soft starter gives; the time is None where the motor hangs.
+         * @description Run-up under a current limit of a soft starter; the time is None where the motor hangs.
          */
         LimitPoint: {
             /** Current A */
@@ -2734,7 +2734,7 @@ export interface components {
         };
         /**
          * Load
-         * @description What the motor drives, and how often.
+         * @description Driven machine and duty.
          */
         Load: {
             /**
@@ -3031,7 +3031,7 @@ export interface components {
         };
         /**
          * Motor
-         * @description What is on the motor plate, or on its data sheet.
+         * @description Data of the rating plate or the motor's data sheet.
          */
         Motor: {
             /**
@@ -3561,7 +3561,7 @@ export interface components {
         };
         /**
          * Place
-         * @description Where something is found: path number and the middle of its symbol.
+         * @description Place of a symbol: path number and its middle.
          */
         Place: {
             /** Part */
@@ -3750,7 +3750,7 @@ export interface components {
         };
         /**
          * Protection
-         * @description Which protection, and which school of setting it.
+         * @description Protection, and the rule by which it is set.
          */
         Protection: {
             /**
@@ -3886,7 +3886,7 @@ export interface components {
         };
         /**
          * Reclosing
-         * @description What happens when the delta contactor closes after the pause.
+         * @description Reclosing transient when the delta contactor closes after the pause.
          *
          *     Attributes
          *     ----------
@@ -4214,7 +4214,7 @@ export interface components {
         };
         /**
          * Span
-         * @description When something was in, from a beginning to an end [s]; without an end it still is.
+         * @description Time for which something was in [s]; without an end it still is.
          */
         Span: {
             /** Begins S */
@@ -4315,7 +4315,7 @@ export interface components {
         };
         /**
          * StartResult
-         * @description What is known of the start; times and currents of the run-up only where one could be computed.
+         * @description Start of a design; times and currents of the run-up only where one could be computed.
          *
          *     Attributes
          *     ----------
@@ -4828,7 +4828,7 @@ export interface components {
         };
         /**
          * Supply
-         * @description What feeds the starter.
+         * @description Supply of the starter.
          */
         Supply: {
             /**
@@ -4959,7 +4959,7 @@ export interface components {
         };
         /**
          * SupplyResult
-         * @description What the supply came to.
+         * @description Supply of a design.
          *
          *     Attributes
          *     ----------
@@ -4998,7 +4998,7 @@ export interface components {
         };
         /**
          * Surroundings
-         * @description Where panel and motor stand.
+         * @description Surroundings of panel and motor.
          */
         Surroundings: {
             /**

@@ -1,4 +1,4 @@
-"""What every step of the sizing is given: what was asked, and the log to write figures and findings into."""
+"""Inputs of a sizing, and the log of its figures and findings."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field

@@ -37,7 +37,7 @@ class Currents:
 
 @dataclass(frozen=True, slots=True)
 class SupplyResult:
-    """What the supply came to.
+    """Supply of a design.
 
     Attributes
     ----------
@@ -58,7 +58,7 @@ class SupplyResult:
 
 @dataclass(frozen=True, slots=True)
 class ControlResult:
-    """What the control supply came to.
+    """Control supply of a design.
 
     Attributes
     ----------
@@ -78,7 +78,7 @@ class ControlResult:
 
 @dataclass(frozen=True, slots=True)
 class StartResult:
-    """What is known of the start; times and currents of the run-up only where one could be computed.
+    """Start of a design; times and currents of the run-up only where one could be computed.
 
     Attributes
     ----------

@@ -1,4 +1,4 @@
-"""What the sized devices decide of the circuit and of its simulation: kinds, times and monitor settings."""
+"""Decisions of the sized devices about the circuit and its simulation: kinds, times, monitor settings."""
 
 from typing import TypeVar
 
@@ -12,7 +12,7 @@ T = TypeVar("T")
 
 
 def fitted_of(document: StarterDocument, built: Built | None) -> Fitted:
-    """What the sized devices decide of the circuit; without a design what the document says of them."""
+    """Kinds and times of the sized devices for the circuit; without a design those of the document."""
     times = times_of(document, built)
     if built is None:
         return Fitted(document.protection.device, times_s=times)
@@ -40,7 +40,7 @@ def monitor_of(document: StarterDocument, built: Built | None) -> MonitorSet:
 
 
 def _first(told: T | None, typed: T | None, usual: T) -> T:
-    """What the device is set to, else what is typed, else the usual."""
+    """Setting of the device, else the typed one, else the usual one."""
     return next((x for x in (told, typed) if x is not None), usual)
 
 

@@ -175,7 +175,7 @@ def links_of(document: StarterDocument) -> str | None:
 
 
 def overload_band(devices: list[Device], figures: Mapping[str, Figure]) -> Drawing:
-    """Where the overload protection holds, decides and has surely tripped, on a line of motor current."""
+    """Hold, decision and trip range of the overload protection, on a scale of motor current."""
     role = next((d.role for d in devices if f"{d.role}.ultimate_trip_a" in figures), None)
     if role is None:
         return Drawing(560, 40, "No overload protection", [text(280, 24, "no overload protection", 12, tone="stop")])

@@ -206,7 +206,7 @@ def _lead_group(x: float, y: float, leads: list[str]) -> list[Shape]:
 
 
 def _leads(key: str) -> Drawing:
-    """Which of nine or twelve leads go to each line, and which are joined."""
+    """Leads of nine or twelve that go to each line, and those that are joined."""
     lines, joined = LEADS[key]
     shapes: list[Shape] = []
     left = 16.0

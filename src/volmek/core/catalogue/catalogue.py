@@ -46,7 +46,7 @@ _ORDER: dict[str, Callable[[Any], Any]] = {
 
 @dataclass(frozen=True, slots=True)
 class RowProblem:
-    """What is wrong with one cell of a catalogue.
+    """Error in one cell of a catalogue.
 
     Attributes
     ----------
@@ -67,7 +67,7 @@ _NUMBER = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)(e[-+]?\d+)?", re.IGNORECASE).fullm
 
 
 def number_trouble(text: str) -> str | None:
-    """What is wrong with the text in a cell that must hold a number; None when only the number itself is.
+    """Error in the text of a cell that must hold a number; None when it is a number.
 
     Examples
     --------
@@ -152,7 +152,7 @@ def read_rows(
 
 
 def remarks(devices: Mapping[str, Iterable[Device]], known: Iterable[str]) -> list[str]:
-    """What is odd about devices that are to be taken in, though nothing about it is wrong.
+    """Remarks on devices to be imported that are unusual without being wrong.
 
     Parameters
     ----------

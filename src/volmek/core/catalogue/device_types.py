@@ -35,7 +35,7 @@ def voltage_column(voltage_v: float) -> int | None:
 
 
 class Device(BaseModel):
-    """What every device of the catalogue has."""
+    """Common columns of every device."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
@@ -141,7 +141,7 @@ def _check_range(device: Device, low: str, high: str) -> None:
 
 
 class Switching(Device):
-    """What every coil-driven main switch has."""
+    """Common columns of coil-driven main switches."""
 
     frame: str = Field(min_length=1, max_length=20)
     coils: Coils
@@ -372,7 +372,7 @@ TABLES: dict[str, type[Device]] = {
 
 
 def is_number(model: type[Device], column: str) -> bool:
-    """Whether a column holds numbers."""
+    """A column holds numbers."""
 
     def numeric(annotation: Any) -> bool:
         return annotation in (float, int) or any(map(numeric, get_args(annotation)))

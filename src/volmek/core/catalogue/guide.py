@@ -1,4 +1,4 @@
-"""What the tables of a catalogue and their columns mean, for the page, the templates and the import."""
+"""Meaning of the tables of a catalogue and their columns, for the page, the templates and the import."""
 
 from dataclasses import dataclass
 from functools import cache

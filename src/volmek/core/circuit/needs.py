@@ -1,4 +1,4 @@
-"""What the sized starter has to know of its circuit: contacts that each contactor needs, and the steps of its pull-in."""
+"""Needs of the circuit: auxiliary contacts of each contactor, and the steps of its pull-in."""
 
 from functools import lru_cache
 
@@ -65,10 +65,15 @@ def _needs(key: str, kept: _Kept) -> tuple[dict[str, dict[str, int]], tuple[str,
     return auxiliary_contacts(circuit), pull_in_steps(circuit)
 
 
-def pull_in_steps(circuit: Circuit) -> tuple[str, ...]:
-    """Contactors of the power circuit that are in after each step of a start, found by operating the circuit."""
-    # Only the switch of a start winding goes by the motor's speed; what else pulls in does so with the motor at rest too.
-    sim = Simulator(quick(circuit), usual(0.5), turns=circuit.single_phase)
+def pull_in_steps(circuit: Circuit, *, turns: bool | None = None) -> tuple[str, ...]:
+    """Contactors of the power circuit that are in after each step of a start, found by operating the circuit.
+
+    Parameters
+    ----------
+    circuit : of the starter
+    turns : the motor turns meanwhile; by default only a single-phase one does, since only the switch of a start winding goes by speed
+    """
+    sim = Simulator(quick(circuit), usual(0.5), turns=circuit.single_phase if turns is None else turns)
     s = sim.begin()
     for name in circuit.of_kind("selector"):
         s = sim.operate(s, f"turn {name} {circuit.devices[name].positions[1]}")

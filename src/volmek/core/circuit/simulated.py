@@ -85,7 +85,7 @@ def simulated_of(
 
 
 def dynamics_of(document: StarterDocument, sized: Sized | None) -> Dynamics:
-    """How motor, load and relay behave."""
+    """Behaviour of motor, load and relay in time."""
     edge, dial = _relay(sized)
     built = sized.built if sized else None
     m = document.motor

@@ -125,6 +125,10 @@ def first_touch_a(
 def test_current_r_ka(rated_current_a: float) -> float | None:
     """Prospective current "r" of the coordination test for a contactor's rated current; None above the table.
 
+    Parameters
+    ----------
+    rated_current_a : of the contactor [A], > 0
+
     Examples
     --------
     >>> test_current_r_ka(16), test_current_r_ka(17), test_current_r_ka(2000)
@@ -144,6 +148,27 @@ def arithmetic_checks(
     c: Context, plate: Plate, network: Network | None, kind: Kind, kinds: dict[str, Kind], front: Device, main: list[Device],
     devices: list[Device],
 ) -> list[Checked]:  # fmt: skip
+    """The checks by calculation beside the test: crossover, test current, cable, selectivity.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    plate : what the plate and the supply come to
+    network : None while the prospective current is not known
+    kind, kinds : how the short-circuit device is judged, and how each kind is
+    front, main : short-circuit device and contactors
+    devices : all
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> [x.name for x in example(protection={"device": "magnetic_breaker"}).design.coordination.checks]
+    ['crossover', 'test_current']
+
+    References
+    ----------
+    IEC 60947-4-1, Annex B and Table 12; IEC 60364-4-43, 434.5.2.
+    """
     row = c.catalogue.by_type[str(front.selected.type)][1]
     assert isinstance(row, ShortCircuitDevice)
     relay = next((d for d in devices if d.role == "overload_relay"), None)
@@ -161,14 +186,43 @@ def arithmetic_checks(
 
 
 def band_of(c: Context, kind: Kind, row: ShortCircuitDevice, front: Device) -> "Band":
-    """Earliest and latest clearing of the short-circuit device as it is set."""
+    """Earliest and latest clearing of the short-circuit device as it is set.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    kind : how the device is judged
+    row : of the catalogue
+    front : the device as it is set
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> from volmek.core.methods.build import KINDS
+    >>> s = example()
+    >>> round(band_of(s.context, KINDS["motor_breaker"], s.context.catalogue.by_type[s.design.devices[0].selected.type][1], s.design.devices[0]).lower_a)
+    156
+    """
     trip = front.settings.instantaneous_trip_a
     number = trip if isinstance(trip, float | int) else None
     return Band(kind, row, kind.lower_edge_a(c, row, number), kind.upper_edge_a(c, row, number))
 
 
 def upstream_band(c: Context, kinds: dict[str, Kind]) -> "Band | None":
-    """The device upstream, None when it is not known well enough or no gates are known for its rating."""
+    """The device upstream, None when it is not known well enough or no gates are known for its rating.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    kinds : how each kind is judged
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> from volmek.core.methods.build import KINDS
+    >>> upstream_band(example().context, KINDS) is None
+    True
+    """
     s = c.document.supply
     if not s.upstream_device or not s.upstream_rated_current_a:
         return None
@@ -387,6 +441,17 @@ def _selectivity(
 
 
 def rated_a(d: Device) -> float:
-    """Rated current of a device that the catalogue has [A]."""
+    """Rated current of a device that the catalogue has [A].
+
+    Parameters
+    ----------
+    d : a device that the catalogue has
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> rated_a(example_device("K1")) >= 14.4
+    True
+    """
     assert d.selected.rated_current_a is not None
     return d.selected.rated_current_a

@@ -45,7 +45,7 @@ class TestedSet:
 
 @dataclass(frozen=True, slots=True)
 class Coordination:
-    """What is known of the coordination of a starter.
+    """Coordination of a starter: tested or not, nearest tested sets, calculated checks.
 
     Attributes
     ----------
@@ -69,7 +69,26 @@ class Coordination:
 def coordinate(
     c: Context, plate: Plate, network: Network | None, kind: Kind, kinds: dict[str, Kind], devices: list[Device]
 ) -> Coordination:
-    """Look the set up among the tested combinations, find the nearest ones, and do the arithmetic beside it."""
+    """Look the set up among the tested combinations, find the nearest ones, and do the arithmetic beside it.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    plate : what the plate and the supply come to
+    network : None while the prospective current is not known
+    kind, kinds : how the short-circuit device is judged, and how each kind is
+    devices : of the starter
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> example().design.coordination.proven
+    True
+
+    References
+    ----------
+    IEC 60947-4-1, 8.2.5.1.
+    """
     volts = plate.supply.line_voltage_v or plate.line_voltage_v
     prospective_ka = network.current_a / 1000 if network else None
     front = next(d for d in devices if d.role == ROLE)
@@ -174,7 +193,7 @@ def _nearest(
 def _swaps(
     c: Context, front: Device, main: list[Device], relay: Device | None, t: TestedCombination
 ) -> tuple[Swap, ...] | None:
-    """What would have to change for a tested combination; None when one of its parts does not do here."""
+    """Changes that lead to a tested combination; None when one of its parts is not suitable here."""
     by_type = c.catalogue.by_type
     wanted = [(front, t.short_circuit_device)]
     if relay:

@@ -60,6 +60,12 @@ def branch_rating_a(
 def exception_pct(device: str, full_load_current_a: float, column: float) -> float:
     """Ceiling after a failed start: the table's, less for large breakers and fuses.
 
+    Parameters
+    ----------
+    device : kind of the short-circuit device
+    full_load_current_a : by the table [A], > 0
+    column : ceiling of the table for this device [% of it]
+
     Examples
     --------
     >>> exception_pct("inverse_time_breaker", 34, 400), exception_pct("inverse_time_breaker", 124, 400)

@@ -41,6 +41,24 @@ def magnetic_setting_a(peak_a: float, low_a: float, high_a: float) -> float:
 
 
 def setting_a(c: Context, duty: Duty, d: ShortCircuitDevice) -> float:
+    """Setting of an adjustable magnetic trip: the user's own, else the least that clears the first peak [A].
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    duty : what the device must stand
+    d : the breaker; its trip has a range
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> round(example_device("Q1", protection={"device": "moulded_case_breaker"}).settings.instantaneous_trip_a, 1)
+    181.4
+
+    References
+    ----------
+    IEC 60947-2; tolerance of the trip ±20 %.
+    """
     own = own_setting(c)
     if own is not None:
         return own
@@ -49,17 +67,62 @@ def setting_a(c: Context, duty: Duty, d: ShortCircuitDevice) -> float:
 
 
 def magnetic_low(c: Context, d: ShortCircuitDevice, setting: float | None) -> float | None:
+    """Least current at which a magnetic trip may act at once [A]; None where it has none.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    d : the breaker
+    setting : of its trip [A]; None takes its highest
+
+    Examples
+    --------
+    >>> magnetic_low(None, None, 200.0)
+    160.0
+
+    References
+    ----------
+    IEC 60947-2: −20 % of the setting.
+    """
     value = setting if setting is not None else d.instantaneous_max_a
     return None if value is None else MAGNETIC_LOW * value
 
 
 def magnetic_high(c: Context, d: ShortCircuitDevice, setting: float | None) -> float | None:
+    """Current at which a magnetic trip surely acts at once [A]; None where it has none.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    d : the breaker
+    setting : of its trip [A]; None takes its highest
+
+    Examples
+    --------
+    >>> magnetic_high(None, None, 200.0)
+    240.0
+
+    References
+    ----------
+    IEC 60947-2: +20 % of the setting.
+    """
     value = setting if setting is not None else d.instantaneous_max_a
     return None if value is None else MAGNETIC_HIGH * value
 
 
 def magnetic_check(duty: Duty) -> DeviceCheck:
-    """The lower edge of the magnetic trip, set as high as it goes, clears the first peak."""
+    """The lower edge of the magnetic trip, set as high as it goes, clears the first peak.
+
+    Parameters
+    ----------
+    duty : what the device must stand
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> [x.reason for x in example().design.devices[0].choice.candidates if not x.fits][-1]
+    'the dial of RM-100 goes from 72 to 100 A; 14.4 A is needed'
+    """
 
     def check(d: ShortCircuitDevice) -> Objection | None:
         return edge_objection(d, MAGNETIC_LOW * (d.instantaneous_max_a or 0.0), duty)
@@ -68,7 +131,20 @@ def magnetic_check(duty: Duty) -> DeviceCheck:
 
 
 def thermal_check(duty: Duty, edge: ThermalEdge, share: float = 1.0) -> DeviceCheck:
-    """The thermal part at its fast edge lets the start pass from cold."""
+    """The thermal part at its fast edge lets the start pass from cold.
+
+    Parameters
+    ----------
+    duty : what the device must stand
+    edge : fast edge of the thermal part
+    share : of its rated current that it carries in this panel [-], in (0, 1]
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("Q1", protection={"device": "miniature_breaker_d"}).selected.rated_current_a
+    32.0
+    """
 
     steps, seconds = duty.steps, duty.profile.start_s
 
@@ -148,9 +224,19 @@ def _say_next_dial(c: Context, duty: Duty, d: ShortCircuitDevice, designation: s
 def miniature_share(c: Context) -> float:
     """Share of its rated current that a miniature breaker carries in this panel.
 
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+
     Raises
     ------
     ValueError : beyond 50 °C; no factor is known there.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_plate
+    >>> round(miniature_share(example_plate(surroundings={"ambient_c": 40})[0]), 3)
+    0.95
     """
     ambient = c.document.surroundings.ambient_c
     share = 1.0 if ambient is None or ambient <= 30 else interpolate(ambient, MINIATURE_AMBIENT_C, MINIATURE_SHARE)

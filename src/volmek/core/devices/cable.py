@@ -123,6 +123,16 @@ def select_cable(c: Context, plate: Plate, dial: Dial, lead_share: float, starti
     Raises
     ------
     NoDeviceError : the section typed is not one of the table, or the ambient is beyond the factors.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("W1").selected.section_mm2
+    1.5
+
+    References
+    ----------
+    IEC 60364-5-52, Tables B.52.2 to B.52.5, B.52.14, B.52.17; IEC 60364-4-43, 433.1.
     """
     w, s = c.working, c.document.supply
     leads = 6 if lead_share < 1 else 3

@@ -26,6 +26,12 @@ def circuit_parts(c: Context, circuit: Circuit, sized: list[Device]) -> list[Dev
     ----------
     circuit : of the starter
     sized : devices that the design has already
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> [d.designation for d in example().design.devices if d.role == "push_button"]
+    ['S1', 'S2']
     """
     known = {d.designation for d in sized}
     found = []

@@ -57,6 +57,24 @@ def control_line_length_m(sealed_va: float, coil_voltage_v: float, frequency_hz:
 
 
 def fitting_coil(c: Context, k: Switching) -> Coil | None:
+    """The coil of a contactor that fits the control voltage, the nearest of several; None without one, or while the voltage is not known.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    k : the contactor
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_plate
+    >>> c, _ = example_plate(control={"voltage_v": 24, "kind": "dc"})
+    >>> str(fitting_coil(c, c.catalogue.contactors[0]))
+    '24 V DC'
+
+    References
+    ----------
+    IEC 60947-4-1, 8.2.1.2: within ±10 % of the span.
+    """
     d = c.document.control
     wanted = d.coil_voltage_v if d.coil_voltage_v is not None else d.voltage_v
     if wanted is None:
@@ -66,11 +84,42 @@ def fitting_coil(c: Context, k: Switching) -> Coil | None:
 
 
 def coil_name(c: Context, k: Switching) -> str | None:
+    """The same coil as it is ordered.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    k : the contactor
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_plate
+    >>> c, _ = example_plate()
+    >>> coil_name(c, c.catalogue.contactors[0])
+    '220–240 V AC'
+    """
     coil = fitting_coil(c, k)
     return str(coil) if coil else None
 
 
 def coil_check(c: Context) -> Check[Switching]:
+    """A contactor comes with a coil for the control voltage, of the supply's frequency.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_plate
+    >>> c, _ = example_plate(control={"voltage_v": 60})
+    >>> coil_check(c)(c.catalogue.contactors[0]).code
+    'coil_not_made'
+
+    References
+    ----------
+    IEC 60947-4-1, 8.2.1.2.
+    """
     d = c.document.control
     wanted = d.coil_voltage_v if d.coil_voltage_v is not None else d.voltage_v
 
@@ -95,7 +144,25 @@ def coil_check(c: Context) -> Check[Switching]:
 
 
 def coil_figures(c: Context, role: str, designation: str, k: Switching, frequency_hz: float) -> list[Figure]:
-    """Coil against control voltage, and the longest control line that lets it drop out."""
+    """Coil against control voltage, and the longest control line that lets it drop out.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    role, designation : of the contactor
+    k : the contactor
+    frequency_hz : of the supply [Hz]
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> example(control={"voltage_v": 230, "coil_voltage_v": 110}).design.findings[0].code
+    'coil_voltage_mismatch'
+
+    References
+    ----------
+    IEC 60947-4-1, 8.2.1.2; IEC 60204-1.
+    """
     d, w = c.document.control, c.working
     if d.voltage_v is None:
         c.find(

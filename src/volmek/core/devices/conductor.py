@@ -59,6 +59,16 @@ def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: floa
     Raises
     ------
     NoDeviceError : no size of the table carries the current, or the ambient is beyond its factors.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("W1", practice="nec", motor={"rated_voltage_v": 460, "rated_current_a": 14, "rated_voltage_delta_v": None, "rated_voltage_star_v": None, "rated_current_delta_a": None, "leads": 3}, supply={"line_voltage_v": 460, "frequency_hz": 60}).selected.size
+    '12 AWG'
+
+    References
+    ----------
+    NEC 430.22, Table 310.16, 110.14(C)(1).
     """
     w, s, m = c.working, c.document.supply, c.document.motor
     needed = w.add(

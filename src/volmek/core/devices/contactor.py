@@ -85,6 +85,16 @@ def select_contactor(
     current, locked : at full load, and the most it makes and breaks, as they flow through this contactor
     steps : seconds and current through it while the motor runs up
     ultimate_trip : greatest motor current that the overload protection lets pass
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("K1").selected.category
+    'AC-3'
+
+    References
+    ----------
+    IEC 60947-4-1, Table 7; NEMA ICS 2.
     """
     if c.nec:
         return select_nema(c, plate, part, current, ultimate_trip)

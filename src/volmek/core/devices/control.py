@@ -37,7 +37,7 @@ def step_power_va(sealed_va: list[float], inrush_va: list[float], steady_va: flo
 
 
 def closing_steps(orders: tuple[str, ...], contactors: list[str]) -> list[tuple[list[str], list[str]]]:
-    """What holds and what pulls in at each step of a pull-in order.
+    """Contactors that hold and that pull in at each step of a pull-in order.
 
     Parameters
     ----------
@@ -61,7 +61,25 @@ def closing_steps(orders: tuple[str, ...], contactors: list[str]) -> list[tuple[
 
 
 def control_devices(c: Context, plate: Plate, sized: list[Device], orders: tuple[str, ...]) -> list[Device]:
-    """Phase monitor, control transformer or power unit with its primary breaker, and control breaker, as the control source asks for them."""
+    """Phase monitor, control transformer or power unit with its primary breaker, and control breaker, as the control source asks for them.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    plate : what the plate and the supply come to
+    sized : devices that carry power
+    orders : contactors that are in after each step of a start
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> [d.designation for d in example(control={"voltage_v": 24, "source": "transformer"}).design.devices if d.role.startswith(("control", "primary"))]
+    ['T1', 'F6', 'F3']
+
+    References
+    ----------
+    IEC 60204-1, 7.2.4, 7.2.7 and 9.1; NEC 430.72.
+    """
     found = [*select_monitor(c, plate)]
     d = c.document.control
     contactors = {x.designation: x for x in sized if x.kind == "contactor"}
@@ -84,7 +102,7 @@ def control_devices(c: Context, plate: Plate, sized: list[Device], orders: tuple
 
 
 def _check_source(c: Context, plate: Plate, source: ControlSource, sized: list[Device]) -> None:
-    """Where the control voltage comes from, what stays live, and which side of it is earthed."""
+    """Findings on the control source: origin, what stays live, earthed side."""
     d, supply = c.document.control, plate.supply
     if source.missing:
         field, why = source.missing
@@ -142,7 +160,7 @@ def _check_source(c: Context, plate: Plate, source: ControlSource, sized: list[D
 
 
 def _two_live_rails(c: Context, source: ControlSource, supply: SupplySystem) -> None:
-    """What one earth fault leaves on a coil between two live conductors."""
+    """Finding on the coil voltage that one earth fault leaves between two live conductors."""
     share = greatest_earth_fault_share(source, supply)
     pulls = share * HIGHEST >= PICK_UP
     said = "enough to pull it in" if pulls else "enough to hold it"
@@ -253,6 +271,6 @@ def _worst_step(
 
 
 def _powers_va(k: Device) -> tuple[float, float]:
-    """What a coil takes to pull in, and to hold."""
+    """Pull-in and holding power of a coil [VA]."""
     assert k.selected.inrush_va is not None and k.selected.sealed_va is not None
     return k.selected.inrush_va, k.selected.sealed_va

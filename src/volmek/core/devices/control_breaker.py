@@ -20,7 +20,27 @@ NEC_SECONDARY_SHARE = 1.67
 def select_control_breaker(
     c: Context, source: ControlSource, worst: Figure, continuous: Figure, volts: float, transformer: Device | None
 ) -> Device:
-    """The breaker or fuse of the control circuit: carries it, does not see the pull-in, protects what is behind it."""
+    """The breaker or fuse of the control circuit: carries it, does not see the pull-in, protects what is behind it.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    source : of the control circuit
+    worst : most that it takes at once [VA]
+    continuous : most that it takes for long [VA]
+    volts : control voltage [V]
+    transformer : in front of it; None without one
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("F3", control={"voltage_v": 24, "source": "transformer"}).required.poles
+    2
+
+    References
+    ----------
+    IEC 60204-1, 7.2.4 and 7.2.7; NEC 430.72, Table 450.3(B).
+    """
     w, role, designation = c.working, "control_breaker", "F3"
     rated_va = transformer.selected.rated_va if transformer else None
     secondary_a = rated_va / volts if rated_va is not None else None

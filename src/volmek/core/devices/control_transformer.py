@@ -16,14 +16,44 @@ POWER_UNIT_TAKES = 1.4
 
 
 def primary_voltage_v(c: Context, plate: Plate) -> float:
-    """Voltage between the two conductors that feed the primary side [V]."""
+    """Voltage between the two conductors that feed the primary side [V].
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    plate : what the plate and the supply come to
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_plate
+    >>> primary_voltage_v(*example_plate(control={"voltage_v": 24, "source": "transformer"}))
+    400.0
+    """
     feeds = control_source(c.document, plate.supply).feeds
     between = plate.supply.between_v(*feeds) if len(feeds) == 2 else None
     return between or plate.line_voltage_v
 
 
 def select_power_unit(c: Context, plate: Plate, worst: Figure, volts: float) -> Device:
-    """The DC power unit: what it must give; the catalogue has no such devices."""
+    """The DC power unit: what it must give; the catalogue has no such devices.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    plate : what the plate and the supply come to
+    worst : most that the control circuit takes at once [VA]
+    volts : control voltage [V]
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("T1", control={"voltage_v": 24, "kind": "dc", "source": "power_unit"}).kind
+    'power_unit'
+
+    References
+    ----------
+    IEC 61204-7.
+    """
     role, designation = "control_transformer", "T1"
     primary_v = primary_voltage_v(c, plate)
     needed = c.working.add(
@@ -41,6 +71,17 @@ def select_power_unit(c: Context, plate: Plate, worst: Figure, volts: float) -> 
 
 def select_primary_breaker(c: Context, transformer: Device) -> Device:
     """The two-pole breaker, or fuses, in front of a transformer's primary: carries it and rides through its inrush.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    transformer : the transformer or power unit behind it
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("F6", control={"voltage_v": 24, "source": "transformer"}).required.poles
+    2
 
     References
     ----------
@@ -80,7 +121,26 @@ def select_primary_breaker(c: Context, transformer: Device) -> Device:
 
 
 def select_transformer(c: Context, plate: Plate, worst: Figure, continuous: Figure, volts: float) -> Device | None:
-    """Pick it by what the control circuit takes at its worst step and for long."""
+    """Pick it by what the control circuit takes at its worst step and for long.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    plate : what the plate and the supply come to
+    worst : most that the control circuit takes at once [VA]
+    continuous : most that it takes for long [VA]
+    volts : control voltage [V]
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("T1", control={"voltage_v": 24, "source": "transformer"}).selected.secondary_v
+    24.0
+
+    References
+    ----------
+    IEC 61558-2-2; IEC 60204-1, 9.1.
+    """
     role, designation = "control_transformer", "T1"
     line_v = primary_voltage_v(c, plate)
 

@@ -1,4 +1,4 @@
-"""What every device of a design has, and the one way of picking it: check each candidate, take the first that fits."""
+"""Device of a design, and the one way of selecting it: check each candidate, take the first that fits."""
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
@@ -17,7 +17,7 @@ D = TypeVar("D", bound=CatalogueDevice)
 
 @dataclass(frozen=True, slots=True)
 class Required:
-    """What a device has to stand or give in this starter; None is what is not asked of it.
+    """Requirements on a device in this starter; None where nothing is required.
 
     Attributes
     ----------
@@ -57,7 +57,7 @@ class Required:
 
 @dataclass(frozen=True, slots=True)
 class Selected:
-    """What the catalogue gave; ``type`` is None where it has no device that fits, the rest None where it says nothing.
+    """Data of the selected device; ``type`` is None where the catalogue has none that fits, the rest None where it says nothing.
 
     Attributes
     ----------
@@ -157,7 +157,7 @@ class Device:
 
 @dataclass(frozen=True, slots=True)
 class Objection:
-    """Why a device does not do: the sentence, and how a user's own choice of it is judged."""
+    """Objection to a device: the sentence, and its severity for a user's own choice."""
 
     code: str
     message: str
@@ -171,7 +171,19 @@ NEIGHBOURS = 12
 
 
 def objections(device: D, checks: Iterable[Check[D]], *, every: bool = False) -> list[Objection]:
-    """What speaks against a device: the first thing, or with ``every`` all of it."""
+    """Objections to a device: the first, or with ``every`` all.
+
+    Parameters
+    ----------
+    device : a row of the catalogue
+    checks : each returns an objection or None
+    every : go on after the first
+
+    Examples
+    --------
+    >>> objections(None, [lambda d: None, lambda d: Objection("a", "too small", "x"), lambda d: Objection("b", "too warm", "x")])[0].message
+    'too small'
+    """
     found = []
     for check in checks:
         objection = check(device)
@@ -211,6 +223,12 @@ def pick(
     Raises
     ------
     NoDeviceError : nothing in the catalogue fits, or the user's choice is not in it.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> [x.name for x in example().design.devices[1].choice.candidates if x.taken]
+    ['RC-17']
     """
     chosen = _usable_choice(c, role, designation, every or devices, what)
     wanted = {chosen} if chosen else c.catalogue.kept
@@ -259,9 +277,19 @@ def pick_spare(
 ) -> tuple[D | None, tuple[Candidate, ...]]:
     """As ``pick``, for a part without which the rest of the design still stands: a finding says that none fits.
 
+    Parameters
+    ----------
+    c, role, designation, devices, checks, what, field : as for ``pick``
+
     Raises
     ------
     NoDeviceError : the user's choice is not in the catalogue.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("F2", control={"phase_monitor": "three_wire"}).selected.type is not None
+    True
     """
     override = c.document.override(role)
     try:
@@ -295,7 +323,22 @@ def _usable_choice(c: Context, role: str, designation: str, devices: Sequence[D]
 
 
 def unused(c: Context, role: str, designation: str, why: str) -> None:
-    """Say that something the user chose has no effect in this starter."""
+    """Say that something the user chose has no effect in this starter.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    role, designation : of the device that the choice was made for; the designation is empty where there is none
+    why : in words, without a full stop
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_plate
+    >>> c, _ = example_plate()
+    >>> unused(c, "star_contactor", "", "this starter has no star contactor")
+    >>> c.log()[1][-1].message
+    'Your choice has no effect: this starter has no star contactor.'
+    """
     c.find(
         "attention",
         "override_unused",
@@ -306,7 +349,17 @@ def unused(c: Context, role: str, designation: str, why: str) -> None:
 
 
 def override_marks(override: Override | None) -> tuple[str, tuple[str, ...]]:
-    """Reason and list of the values that an override sets."""
+    """Reason and list of the values that an override sets.
+
+    Parameters
+    ----------
+    override : the user's; None where the computed choice stands
+
+    Examples
+    --------
+    >>> override_marks(Override(role="line_contactor", device_type="RC-17", reason="in the store"))
+    ('in the store', ('device_type',))
+    """
     if override is None:
         return "", ()
     names = ("device_type", "dial_a", "trip_class", "instantaneous_trip_a")

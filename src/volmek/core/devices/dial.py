@@ -100,6 +100,16 @@ def protecting(devices: Sequence[Device]) -> Device | None:
     """The device whose dial and class protect the motor against overload: the one answer for curves, heat, phase loss and simulation.
 
     The overload relay, else any relay (of two speeds, when there is no other), else the motor breaker.
+
+    Parameters
+    ----------
+    devices : of a design
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> protecting(example().built.devices).designation
+    'Q1'
     """
     found = [d for d in devices if d.dial_line_a is not None and d.settings.trip_class]
     found.sort(key=lambda d: (d.role != "overload_relay", d.kind != "overload_relay"))
@@ -107,12 +117,46 @@ def protecting(devices: Sequence[Device]) -> Device | None:
 
 
 def sees_a_lost_line(device: Device) -> bool:
-    """Whether an overload protection is sensitive to a lost line: a motor breaker always, a relay where its maker says so."""
+    """Sensitivity of an overload protection to a lost line: a motor breaker always, a relay where its maker says so.
+
+    Parameters
+    ----------
+    device : a motor breaker or overload relay
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> sees_a_lost_line(example_device("Q1"))
+    True
+
+    References
+    ----------
+    IEC 60947-4-1, 8.2.1.5.2.
+    """
     return device.selected.phase_loss_sensitive is not False
 
 
 def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayPart, line_share: float) -> Dial:
-    """Work out the dial by the school in use, take the user's own figure if there is one, and judge it."""
+    """Work out the dial by the school in use, take the user's own figure if there is one, and judge it.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    plate : what the plate and the supply come to
+    role, designation : of the device with the dial
+    part : where the relay lies and what flows through it
+    line_share : line current during the start as a share of direct on line [-]
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> round(example_device("F1", starter={"type": "star_delta"}).settings.dial_a, 2)
+    8.31
+
+    References
+    ----------
+    IEC 60947-4-1; NEC 430.32.
+    """
     d, w = c.document, c.working
     p = d.protection
     through, base = _through_relay(c, plate, role, part)
@@ -219,7 +263,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
 def _schools(
     c: Context, through: Figure, multiple: float, computed: Figure, *, trip_amperes: bool
 ) -> tuple[Candidate, ...]:
-    """What each school would set, so that the one in use can be compared with the other."""
+    """Setting by each rule, so that the one in use can be compared with the other."""
     pct, _ = _limit_pct(c)
     by_percentage = percentage_setting_a(through.number, pct, multiple, trip_amperes=trip_amperes)
     by_nameplate = through.number * (multiple if trip_amperes else 1.0)

@@ -1,4 +1,4 @@
-"""What an electronic relay can watch besides overload: stall, earth fault, underload."""
+"""Functions of an electronic relay besides overload: stall, earth fault, underload."""
 
 from typing import Any
 
@@ -40,6 +40,13 @@ def relay_functions(
     Parameters
     ----------
     ratio : motor current over relay current
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> own = [{"role": "overload_relay", "device_type": "RE-24", "reason": "for the jam"}]
+    >>> example_device("F1", protection={"device": "fuse_am"}, overrides=own).settings.stall_a
+    36.0
     """
     w = c.working
     settings: dict[str, Any] = {}

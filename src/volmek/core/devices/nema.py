@@ -13,6 +13,18 @@ from volmek.data.loader import standard
 
 
 def size_field(c: Context) -> str:
+    """Field of the document that mends a contactor that does not suffice.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_plate
+    >>> size_field(example_plate()[0])
+    'motor.rated_power_kw'
+    """
     m = c.document.motor
     names = (
         "rated_power_kw",
@@ -27,6 +39,28 @@ def size_field(c: Context) -> str:
 
 
 def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, ultimate_trip: Figure) -> Device:
+    """The smallest starter of a NEMA size: horsepower at the voltage, continuous current, service limit, plugging.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    plate : what the plate and the supply come to
+    part : the contactor in its circuit
+    current : at full load, as it flows through it [A]
+    ultimate_trip : greatest motor current that the overload protection lets pass [A]
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> plate = {"rated_power_kw": None, "rated_power_hp": 10, "rated_voltage_v": 460, "rated_current_a": 14, "leads": 3,
+    ...     "rated_voltage_delta_v": None, "rated_voltage_star_v": None, "rated_current_delta_a": None}
+    >>> example_device("K1", practice="nec", motor=plate, supply={"line_voltage_v": 460, "frequency_hz": 60}).selected.size
+    '1'
+
+    References
+    ----------
+    NEMA ICS 2, Tables of continuous current and horsepower; NEC 430.6(A).
+    """
     d, w = c.document, c.working
     role, designation = part.role, part.designation
     sizes = {r["size"]: r for r in standard("starter_size_nema")}

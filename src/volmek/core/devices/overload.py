@@ -19,18 +19,53 @@ OUTER_SHARE = 0.05
 
 
 def holds(low: float, high: float, dial_a: float) -> bool:
-    """A dial figure lies inside a span, ends included."""
+    """A dial figure lies inside a span, ends included.
+
+    Parameters
+    ----------
+    low, high : ends of the span [A]
+    dial_a : the dial figure [A]
+
+    Examples
+    --------
+    >>> holds(13.0, 18.0, 18.0), holds(13.0, 18.0, 18.1)
+    (True, False)
+    """
     return low * (1 - 1e-9) <= dial_a <= high * (1 + 1e-9)
 
 
 def outer(low: float, high: float, dial_a: float) -> bool:
-    """A dial figure lies in the outer 5 % of a span."""
+    """A dial figure lies in the outer 5 % of a span.
+
+    Parameters
+    ----------
+    low, high : ends of the span [A]
+    dial_a : the dial figure [A]
+
+    Examples
+    --------
+    >>> outer(10.0, 20.0, 10.4), outer(10.0, 20.0, 15.0)
+    (True, False)
+    """
     edge = OUTER_SHARE * (high - low)
     return dial_a < low + edge or dial_a > high - edge
 
 
 def span_check(role: str, dial: Dial) -> Check[OverloadRelay]:
-    """The relay's range holds the dial figure."""
+    """The relay's range holds the dial figure.
+
+    Parameters
+    ----------
+    role : of the relay
+    dial : its setting
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> d = example_device("F1", protection={"device": "fuse_am"})
+    >>> d.selected.range_min_a <= d.settings.dial_a <= d.selected.range_max_a
+    True
+    """
 
     amps = dial.used.number
 
@@ -47,7 +82,23 @@ def span_check(role: str, dial: Dial) -> Check[OverloadRelay]:
 
 
 def check_reset(c: Context, designation: str) -> None:
-    """Automatic reset with a maintained contact restarts the motor by itself."""
+    """Automatic reset with a maintained contact restarts the motor by itself.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    designation : of the overload protection
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> [f.severity for f in example(protection={"device": "fuse_am", "reset": "automatic"}, control={"scheme": "two_wire"}).design.findings if f.code == "automatic_reset"]
+    ['stop']
+
+    References
+    ----------
+    IEC 60204-1, 7.5.
+    """
     d = c.document
     if d.protection.reset == "automatic" and d.control.scheme in ("two_wire", "hand_off_auto"):
         c.find(
@@ -61,7 +112,22 @@ def check_reset(c: Context, designation: str) -> None:
 
 
 def check_duty(c: Context) -> None:
-    """Duties that a relay cannot follow, and more starts than the motor is allowed."""
+    """Duties that a relay cannot follow, and more starts than the motor is allowed.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> [f.field for f in example(load={"duty_type": "s3"}).design.findings if f.code == "thermistors_asked_for"]
+    ['motor.thermistors']
+
+    References
+    ----------
+    IEC 60034-1, 4.2.
+    """
     m, load = c.document.motor, c.document.load
     if load.duty_type not in (None, "s1") and not m.thermistors:
         c.find(
@@ -80,7 +146,20 @@ def check_duty(c: Context) -> None:
 
 
 def around(relays: Sequence[OverloadRelay], holding: Sequence[OverloadRelay]) -> list[OverloadRelay]:
-    """The relays whose range holds the dial figure with their neighbours, in the catalogue's order."""
+    """The relays whose range holds the dial figure with their neighbours, in the catalogue's order.
+
+    Parameters
+    ----------
+    relays : all, in the order of the catalogue
+    holding : those whose range holds the dial figure
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_plate
+    >>> relays = example_plate()[0].catalogue.overload_relays
+    >>> len(around(relays, relays[5:6]))
+    7
+    """
     places = {id(r): i for i, r in enumerate(relays)}
     near = {i for r in holding for i in range(places[id(r)] - 3, places[id(r)] + 4)}
     return [relays[i] for i in sorted(near) if 0 <= i < len(relays)]
@@ -89,7 +168,28 @@ def around(relays: Sequence[OverloadRelay], holding: Sequence[OverloadRelay]) ->
 def select_relay(
     c: Context, plate: Plate, part: RelayPart, dial: Dial, frame: str, start: Figure, profile: Profile
 ) -> Device:
-    """The overload relay: class, range, mounting, setting."""
+    """The overload relay: class, range, mounting, setting.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    plate : what the plate and the supply come to
+    part : where the relay lies
+    dial : its setting
+    frame : of the contactor that it may mount on
+    start : length of the start
+    profile : the start that must pass
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("F1", protection={"device": "fuse_am"}).settings.trip_class
+    '10'
+
+    References
+    ----------
+    IEC 60947-4-1, Tables 2 and 3.
+    """
     d, w = c.document, c.working
     role, designation = part.role, part.designation
     override = d.override(role)

@@ -22,7 +22,19 @@ RANGES = {
 
 
 def select_monitor(c: Context, plate: Plate) -> list[Device]:
-    """The phase monitor asked for, with the settings to begin with."""
+    """The phase monitor asked for, with the settings to begin with.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    plate : what the plate and the supply come to
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("F2", control={"phase_monitor": "four_wire"}).settings.undervoltage_pct
+    90.0
+    """
     wires = c.document.control.phase_monitor
     if wires in (None, "none"):
         return []
@@ -75,7 +87,7 @@ def select_monitor(c: Context, plate: Plate) -> list[Device]:
 
 
 def _settings(c: Context, plate: Plate, designation: str, m: PhaseMonitor | None) -> tuple[Settings, float | None]:
-    """What it is set to, what a typed setting misses or the device cannot do; and the asymmetry that a lost line leaves at the lightest load."""
+    """Settings, findings on typed ones, and the asymmetry that a lost line leaves at the lightest load."""
     motor = motor_of(c.aside(), plate)
     asymmetry = thresholds(motor, c.document) if isinstance(motor, MotorModel) else []
     settings: dict[str, Any] = {}

@@ -1,4 +1,4 @@
-"""What is set on a device: typed, with the words and the unit of each setting, and as a dial can be read."""
+"""Settings of a device: typed, with the words and the unit of each, and as a dial can be read."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, fields
@@ -68,6 +68,10 @@ class Setting:
 def settings_of(settings: Settings) -> list[Setting]:
     """Everything that is set on a device, in the order of the setting sheet.
 
+    Parameters
+    ----------
+    settings : of a device
+
     Examples
     --------
     >>> [(s.label, s.text, s.unit) for s in settings_of(Settings(dial_a=38.105, trip_class="10"))]
@@ -89,6 +93,10 @@ def _read(words: tuple[str, str], value: float | str | bool) -> tuple[str, float
 
 def known(facts: Any) -> dict[str, Any]:
     """The facts of a frozen record that are known, by name: what files and pages show of it.
+
+    Parameters
+    ----------
+    facts : a frozen record whose unknown values are None
 
     Examples
     --------

@@ -22,7 +22,7 @@ ROLE = "short_circuit_device"
 
 @dataclass(frozen=True, slots=True)
 class Duty:
-    """What the device has to ride through and interrupt."""
+    """Currents that the device rides through and interrupts."""
 
     plate: Plate
     dial: Dial
@@ -62,7 +62,7 @@ class Duty:
 
 @dataclass(frozen=True, slots=True)
 class Kind:
-    """How one kind of device is checked, set and described.
+    """Checks, settings and words of one kind of device.
 
     Attributes
     ----------
@@ -95,12 +95,34 @@ class Kind:
 
 
 def no_edge(c: Context, device: ShortCircuitDevice, setting: float | None) -> float | None:
-    """A fuse has no instantaneous trip."""
+    """A fuse has no instantaneous trip.
+
+    Parameters
+    ----------
+    c, device, setting : as every lower edge is asked
+
+    Examples
+    --------
+    >>> no_edge(None, None, None) is None
+    True
+    """
     return None
 
 
 def rating_check(duty: Duty) -> Check[ShortCircuitDevice]:
-    """Rated current at least the motor current."""
+    """Rated current at least the motor current.
+
+    Parameters
+    ----------
+    duty : what the device must stand
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> d = example_device("Q1", protection={"device": "fuse_am"})
+    >>> d.selected.rated_current_a >= d.required.current_a
+    True
+    """
 
     least_a = duty.rated.number * (1 - 1e-6)
 
@@ -117,7 +139,23 @@ def rating_check(duty: Duty) -> Check[ShortCircuitDevice]:
 
 
 def breaking_check(duty: Duty) -> Check[ShortCircuitDevice]:
-    """Breaking capacity at the working voltage at least the prospective current."""
+    """Breaking capacity at the working voltage at least the prospective current.
+
+    Parameters
+    ----------
+    duty : what the device must stand
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> d = example_device("Q1", protection={"device": "fuse_am"})
+    >>> d.selected.breaking_capacity_ka >= d.required.breaking_capacity_ka
+    True
+
+    References
+    ----------
+    IEC 60947-2; IEC 60269-1.
+    """
     volts = duty.plate.line_voltage_v
 
     def check(d: ShortCircuitDevice) -> Objection | None:
@@ -138,7 +176,21 @@ def breaking_check(duty: Duty) -> Check[ShortCircuitDevice]:
 
 
 def edge_objection(d: ShortCircuitDevice, edge: float, duty: Duty) -> Objection | None:
-    """The lower edge of the instantaneous trip lies below the first peak."""
+    """The lower edge of the instantaneous trip lies below the first peak.
+
+    Parameters
+    ----------
+    d : the device
+    edge : least current at which it may trip at once [A]
+    duty : what it must stand
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> own = [{"role": "short_circuit_device", "instantaneous_trip_a": 130, "reason": "as found"}]
+    >>> [f.severity for f in example(protection={"device": "moulded_case_breaker"}, overrides=own).design.findings if f.code == "instantaneous_below_inrush"]
+    ['stop']
+    """
     if edge >= duty.peak_a * (1 - 1e-6):
         return None
     return Objection(
@@ -149,7 +201,18 @@ def edge_objection(d: ShortCircuitDevice, edge: float, duty: Duty) -> Objection 
 
 
 def own_setting(c: Context) -> float | None:
-    """The instantaneous setting that the user chose."""
+    """The instantaneous setting that the user chose.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_plate
+    >>> own_setting(example_plate()[0]) is None
+    True
+    """
     override = c.document.override(ROLE)
     return override.instantaneous_trip_a if override else None
 
@@ -168,7 +231,21 @@ def _check_own_setting(c: Context, device: ShortCircuitDevice, designation: str)
 
 
 def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, designation: str) -> Device:
-    """Pick, set and judge the device of one kind."""
+    """Pick, set and judge the device of one kind.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    duty : what the device must stand
+    kind_name, kind : which kind is asked for, and how that kind is checked and set
+    designation : of the device
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("Q1", protection={"device": "fuse_gg"}).selected.rated_current_a
+    40.0
+    """
     d, w = c.document, c.working
     devices = c.catalogue.short_circuit_devices[kind_name]
     devices, first = c.catalogue.from_rating(devices, "rated_current_a", duty.rated.number)

@@ -33,7 +33,25 @@ def starting_heat(limit_ratio: float, start_s: float) -> float:
 
 
 def select_soft_starter(c: Context, plate: Plate, front: Device, start: Start) -> Device:
-    """Pick the soft starter and say what a short circuit does to it."""
+    """Pick the soft starter and say what a short circuit does to it.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    plate : what the plate and the supply come to
+    front : the short-circuit device
+    start : how long it ramps
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("G1", starter={"type": "soft_starter"}).settings.current_limit_ratio
+    3.5
+
+    References
+    ----------
+    IEC 60947-4-2, AC-53a.
+    """
     start_s = start.figure.number
     w = c.working
     limit_ratio = c.document.starter.current_limit_ratio or DEFAULT_CURRENT_LIMIT

@@ -34,12 +34,25 @@ def _supplied(c: Context) -> Check[Timer]:
 
 
 def _loss(lost: Figure | None) -> str:
-    """How much speed the pause costs, where the run-up tells."""
+    """Speed lost in the pause, in words, where a run-up was computed."""
     return f" ({lost.text} %)" if lost else ""
 
 
 def star_delta_timer(c: Context, plate: Plate, start: Start) -> Device:
-    """Star time and dwell, as typed or proposed."""
+    """Star time and dwell, as typed or proposed.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    plate : what the plate and the supply come to
+    start : with the time that it proposes
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("KT1", starter={"type": "star_delta", "star_time_s": 8}).settings.star_time_s
+    8.0
+    """
     w, s = c.working, c.document.starter
     proposed, power = next(iter(start.proposals), None), plate.shaft_power
     if s.star_time_s is not None:
@@ -99,7 +112,18 @@ def star_delta_timer(c: Context, plate: Plate, start: Start) -> Device:
 
 
 def chosen_pause_s(c: Context) -> float | None:
-    """Pause that is built into the relay which the user chose; None where he chose none or it has a dial."""
+    """Pause that is built into the relay which the user chose; None where he chose none or it has a dial.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_plate
+    >>> chosen_pause_s(example_plate()[0]) is None
+    True
+    """
     override = c.document.override(ROLE)
     row = c.catalogue.by_type.get(override.device_type) if override and override.device_type else None
     return row[1].dwell_s if row and isinstance(row[1], Timer) else None

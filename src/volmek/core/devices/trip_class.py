@@ -37,7 +37,7 @@ class ClassChoice:
 
 
 def _after(seconds: float) -> str:
-    """When a relay trips in a start, in words."""
+    """Time at which a relay trips in a start, in words."""
     return f"after {as_read(seconds)} s" if seconds < inf else "only later in the start"
 
 
@@ -61,6 +61,16 @@ def choose_class(
     at : field of the document that a finding about the class points at
     start : its length
     profile : the start that must pass
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("F1", protection={"device": "fuse_am"}, load={"start_time_s": 12}).settings.trip_class
+    '30E'
+
+    References
+    ----------
+    IEC 60947-4-1, Tables 2 and 3.
     """
     w, m = c.working, c.document.motor
     seconds = as_read(profile.start_s)

@@ -1,1 +1,1 @@
-"""What a user decides about one starter."""
+"""The starter document: decisions of a user, nothing computed."""

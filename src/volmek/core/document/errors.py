@@ -1,4 +1,4 @@
-"""What is wrong with an input, said so that a person can mend it."""
+"""Errors of an input, each at its field and with its limit."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass

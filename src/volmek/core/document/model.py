@@ -73,7 +73,7 @@ class Part(BaseModel):
 
 
 class Motor(Part):
-    """What is on the motor plate, or on its data sheet."""
+    """Data of the rating plate or the motor's data sheet."""
 
     phases: Literal[1, 3] = 3
     rated_power_kw: Power | None = None
@@ -128,7 +128,7 @@ class Motor(Part):
 
 
 class Supply(Part):
-    """What feeds the starter."""
+    """Supply of the starter."""
 
     line_voltage_v: Voltage | None = None
     frequency_hz: Hertz | None = None
@@ -168,7 +168,7 @@ class Supply(Part):
 
 
 class Load(Part):
-    """What the motor drives, and how often."""
+    """Driven machine and duty."""
 
     torque_pct: Annotated[float, Field(ge=0, le=200)] | None = None
     shape: Literal["constant", "linear", "square", "constant_power"] | None = None
@@ -217,7 +217,7 @@ class MeasuredCurve(Part):
 
 
 class Protection(Part):
-    """Which protection, and which school of setting it."""
+    """Protection, and the rule by which it is set."""
 
     device: ProtectionDevice | None = None
     overload_school: Literal["nameplate", "percentage"] | None = None
@@ -292,7 +292,7 @@ class Monitor(Part):
 
 
 class Surroundings(Part):
-    """Where panel and motor stand."""
+    """Surroundings of panel and motor."""
 
     ambient_c: Celsius | None = None
     motor_ambient_c: Celsius | None = None

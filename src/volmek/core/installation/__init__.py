@@ -1,1 +1,1 @@
-"""What stands at the site, worked out once from a document: supply, control source, connection of the motor."""
+"""The installation, worked out once from a document: supply, control source, connection of the motor."""

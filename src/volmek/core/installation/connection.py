@@ -23,7 +23,7 @@ LINKS_OUT = ("star_delta", "star_delta_manual", "star_delta_closed", "part_windi
 
 
 def accepts(plate_v: float, plate_hz: float, line_v: float, line_hz: float, *, nec: bool = False) -> tuple[bool, str]:
-    """Whether a plate voltage can be used on a supply, and how.
+    """Use of a plate voltage on a supply.
 
     Parameters
     ----------
@@ -68,7 +68,7 @@ def plate_voltages(document: StarterDocument) -> list[tuple[Connection, float]]:
 
 @dataclass(frozen=True, slots=True)
 class MotorConnection:
-    """How the motor's ends are connected while it runs.
+    """Connection of the motor's ends while it runs.
 
     Attributes
     ----------

@@ -37,7 +37,7 @@ class Rail:
 
 @dataclass(frozen=True, slots=True)
 class ControlSource:
-    """Where the control voltage comes from.
+    """Source of the control voltage.
 
     Attributes
     ----------
@@ -95,12 +95,12 @@ class ControlSource:
 
     @property
     def lost_with(self) -> tuple[str, ...]:
-        """What may be lost at the incomer and takes the control voltage away; ``C`` is a supply of its own."""
+        """Conductors whose loss takes the control voltage away; ``C`` is a separate supply."""
         return ("C",) if self.kind == "separate" else self.feeds
 
     @property
     def words(self) -> str:
-        """What feeds it, as it stands on a sheet.
+        """Feed of the control circuit, as it stands on a sheet.
 
         Examples
         --------
@@ -291,7 +291,7 @@ def greatest_earth_fault_share(source: ControlSource, system: SupplySystem) -> f
 
 
 def reading_words(values: tuple[float | None, ...], other: str) -> str:
-    """What a meter shows of a conductor, in words.
+    """Meter reading of a conductor, in words.
 
     Parameters
     ----------

@@ -28,7 +28,7 @@ WORDS: dict[Conductors, str] = {
 
 
 def matches(volts: float, given_v: float, share: float = MATCH) -> bool:
-    """Whether a voltage is the one that a supply gives.
+    """A voltage is one that the supply gives.
 
     Examples
     --------

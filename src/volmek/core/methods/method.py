@@ -59,7 +59,7 @@ class OtherStart:
 
 @dataclass(frozen=True, slots=True)
 class Layout:
-    """What a method puts into the panel for one document.
+    """Parts that a method puts into the panel for one document.
 
     Attributes
     ----------

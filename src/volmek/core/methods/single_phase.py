@@ -1,4 +1,4 @@
-"""What single-phase motors have in common: capacitors, start winding, and the loop through the relay."""
+"""Common parts of single-phase methods: capacitors, start winding, and the loop through the relay."""
 
 from math import log, pi, sqrt
 

@@ -1,4 +1,4 @@
-"""What a phase monitor is set to: proposed from this motor and supply, or typed and judged."""
+"""Settings of a phase monitor: proposed from motor and supply, or typed and judged."""
 
 from dataclasses import dataclass
 from typing import Literal

@@ -51,7 +51,7 @@ class OpenPhase:
 
 
 def open_phase(motor: MotorModel, load_share: float) -> OpenPhase:
-    """What flows and what stands on the terminals when one line is open and the motor turns on.
+    """Currents and terminal voltages with one line open while the motor keeps running.
 
     Parameters
     ----------
@@ -136,7 +136,7 @@ def _phases(positive: complex, negative: complex) -> tuple[complex, complex, com
 
 @dataclass(frozen=True, slots=True)
 class RelayOnTwoPhases:
-    """What an overload relay does with a lost phase.
+    """Response of an overload relay to a lost phase.
 
     Attributes
     ----------
@@ -153,7 +153,7 @@ class RelayOnTwoPhases:
 
 
 def relay_on_two_phases(multiple: float, trip_class: str, *, sensitive: bool, warm_share: float) -> RelayOnTwoPhases:
-    """What a relay does with two live poles.
+    """Tripping of a relay with current in two poles.
 
     Parameters
     ----------
@@ -230,7 +230,7 @@ def damage_band(motor: MotorModel, *, delta: bool, dial_ratio: float, sensitive:
 
 
 def burns_unseen(motor: MotorModel, load_share: float, *, delta: bool, dial_ratio: float, sensitive: bool) -> bool:
-    """Whether a lost phase burns the motor at a load at which the relay need not trip.
+    """A lost phase overloads a winding at a load at which the relay need not trip.
 
     Parameters
     ----------
@@ -258,7 +258,7 @@ class Tapping:
 
 @dataclass(frozen=True, slots=True)
 class AsymmetryChoice:
-    """Where to set asymmetry by one definition: between the supply's own and the least that a lost phase leaves."""
+    """Asymmetry setting by one definition: between the supply's own and the least that a lost phase leaves."""
 
     measure: Measure
     least_pct: float

@@ -50,6 +50,11 @@ def closed_form_torque(slip: Array, rated_slip: float, breakdown: float, locked:
 def double_cage(rated_slip: float, breakdown: float, locked: float) -> tuple[float, float, float] | None:
     """Constants m1, s1, m2 of a double cage through rated point, breakdown and standstill; None when none fits.
 
+    Parameters
+    ----------
+    rated_slip : slip at rated load [-], in (0, 0.2)
+    breakdown, locked : breakdown and locked-rotor torque over rated torque [-], > 0
+
     Examples
     --------
     >>> fit = double_cage(0.02, 2.6, 1.8)
@@ -95,6 +100,11 @@ def double_cage(rated_slip: float, breakdown: float, locked: float) -> tuple[flo
 def double_cage_torque(slip: Array, m1: float, s1: float, m2: float) -> Array:
     """Torque of a double cage over rated torque.
 
+    Parameters
+    ----------
+    slip : slips [-], > 0
+    m1, s1, m2 : constants of ``double_cage``: peak torque and slip of the running cage, peak torque of the starting cage [-]
+
     Examples
     --------
     >>> float(double_cage_torque(np.array([1.0]), 0.0, 0.1, 2.0)[0])
@@ -110,6 +120,12 @@ def double_cage_torque(slip: Array, m1: float, s1: float, m2: float) -> Array:
 @lru_cache(maxsize=256)
 def current_parameter(rated_slip: float, inrush_ratio: float, no_load_ratio: float) -> float:
     """q of the current curve, so that it passes through rated current at rated slip.
+
+    Parameters
+    ----------
+    rated_slip : slip at rated load [-], in (0, 0.2)
+    inrush_ratio : locked-rotor over rated current [-], > 1.05
+    no_load_ratio : no-load over rated current [-], in [0, 1)
 
     Raises
     ------
@@ -144,6 +160,12 @@ def current_parameter(rated_slip: float, inrush_ratio: float, no_load_ratio: flo
 
 def current_ratio(slip: Array, inrush_ratio: float, no_load_ratio: float, q: float) -> Array:
     """Current over rated current.
+
+    Parameters
+    ----------
+    slip : slips [-], > 0
+    inrush_ratio, no_load_ratio : locked-rotor and no-load current over rated current [-]
+    q : of ``current_parameter`` [-]
 
     Examples
     --------

@@ -1,4 +1,4 @@
-"""What flows during a start, as steps of constant current, and what that does to thermal trips."""
+"""Starting current as steps of constant current, and its effect on thermal trips."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -13,7 +13,7 @@ MERGE = 4
 
 @dataclass(frozen=True, slots=True)
 class Profile:
-    """What flows in the line during a start: a rectangle of standstill current, or the steps of a computed run-up.
+    """Line current during a start: a rectangle of standstill current, or the steps of a computed run-up.
 
     Attributes
     ----------
@@ -45,6 +45,10 @@ class Profile:
 
 def heat_a2s(steps: Sequence[tuple[float, float]]) -> float:
     """∫I²dt of steps of constant current.
+
+    Parameters
+    ----------
+    steps : seconds and current of each step [s, A]
 
     Examples
     --------
@@ -88,7 +92,23 @@ def thermal_peak(
 
 
 def longest_warm(edge: ThermalEdge, steps: Sequence[tuple[float, float]], setting_a: float) -> float:
-    """Most heat that may be stored already so that the start still passes; negative when it trips even from cold."""
+    """Most heat that may be stored already so that the start still passes; negative when it trips even from cold.
+
+    Parameters
+    ----------
+    edge : one edge of the trip
+    steps : seconds and current of the start [s, A]
+    setting_a : setting of the relay [A], > 0
+
+    Examples
+    --------
+    >>> round(longest_warm(ThermalEdge(1.2, 355.0), [(5.0, 72.0)], 10.0), 2)
+    0.5
+
+    References
+    ----------
+    First-order model as ``thermal_peak``, solved backwards.
+    """
     allowed, theta, left = 1.0, 0.0, 1.0
     for dt, amps in steps:
         end = (amps / setting_a / edge.k) ** 2
@@ -102,7 +122,24 @@ def longest_warm(edge: ThermalEdge, steps: Sequence[tuple[float, float]], settin
 
 
 def profile_of(result: RunUp, locked_a: float) -> Profile:
-    """The run-up as steps for the devices: a few samples taken together, by the root of their mean square."""
+    """The run-up as steps for the devices: a few samples taken together, by the root of their mean square.
+
+    Parameters
+    ----------
+    result : the run-up
+    locked_a : line current with the rotor at rest [A]
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> start = example(load={"start_time_s": None, "inertia_kgm2": 0.5}).built.start
+    >>> len(profile_of(start.result, 100.0).steps) > 1
+    True
+
+    References
+    ----------
+    Equal heat: I = √(∫I²dt / t).
+    """
     curve = result.curve
     steps: list[tuple[float, float, int]] = []
     seconds = heat = 0.0

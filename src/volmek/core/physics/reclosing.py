@@ -14,7 +14,7 @@ RESIDUAL_SHARE, LONGEST_DECAY_S = 0.9, 3.0
 
 @dataclass(frozen=True, slots=True)
 class Reclosing:
-    """What happens when the delta contactor closes after the pause.
+    """Reclosing transient when the delta contactor closes after the pause.
 
     Attributes
     ----------
@@ -87,6 +87,12 @@ def reclosing(links: Links, slip_before: float, slip_after: float, dwell_s: floa
 
 def better_links(slip: float, dwell_s: float, frequency_hz: float) -> Links:
     """The way of linking that draws less, while the field has turned back by less than half a turn.
+
+    Parameters
+    ----------
+    slip : of the rotor when the supply comes back [-], in [0, 1]
+    dwell_s : pause without supply [s], ≥ 0
+    frequency_hz : of the supply [Hz]
 
     Examples
     --------

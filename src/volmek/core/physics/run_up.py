@@ -187,7 +187,7 @@ class Curve:
 
 @dataclass(frozen=True, slots=True)
 class StageResult:
-    """How one stage went: its end, and the speed that it would settle at."""
+    """Result of one stage: its end, and the speed at which it would settle."""
 
     label: str
     begins_s: float
@@ -237,6 +237,13 @@ def run_up(drive: Drive, stages: Sequence[Stage], dwell_s: float = 0.0, from_spe
     Returns
     -------
     The start. A motor that hangs or never moves gives a result that says so; nothing runs for ever.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> drive = example(load={"start_time_s": None, "inertia_kgm2": 0.5}).built.start.drive
+    >>> round(run_up(drive, [Stage("direct on line")]).run_up_time_s, 2)
+    0.99
 
     References
     ----------
@@ -310,6 +317,19 @@ def run_up(drive: Drive, stages: Sequence[Stage], dwell_s: float = 0.0, from_spe
 
 def coast(drive: Drive, speed: float, seconds: float) -> float:
     """Speed after a pause without supply, from a share of synchronous speed.
+
+    Parameters
+    ----------
+    drive : motor, load and inertia
+    speed : share of synchronous speed at the beginning [-]
+    seconds : length of the pause [s], ≥ 0
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> drive = example(load={"start_time_s": None, "inertia_kgm2": 0.5}).built.start.drive
+    >>> round(coast(drive, 0.9, 0.05), 3)
+    0.877
 
     References
     ----------

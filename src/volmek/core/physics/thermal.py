@@ -171,6 +171,10 @@ def trip_class_edges(trip_class: str) -> TripClassEdges:
 def miniature_edges(rated_current_a: float) -> tuple[ThermalEdge, ThermalEdge]:
     """Typical fast and slow thermal edge of a miniature breaker, inside the limits of its standard.
 
+    Parameters
+    ----------
+    rated_current_a : of the breaker [A], > 0
+
     Examples
     --------
     >>> fast, slow = miniature_edges(16)
@@ -209,7 +213,17 @@ def moulded_case_edges() -> tuple[ThermalEdge, ThermalEdge]:
 
 @cache
 def gg_gates() -> dict[float, Row]:
-    """The gates of every gG rating, by rated current."""
+    """The gates of every gG rating, by rated current.
+
+    Examples
+    --------
+    >>> gg_gates()[63.0]["current_max_5s_a"]
+    320.0
+
+    References
+    ----------
+    IEC 60269-2, gates of gG fuse-links.
+    """
     return {r["rated_current_a"]: r for r in standard("fuse_gg_gates_iec60269")}
 
 
@@ -283,6 +297,11 @@ def gg_fast_time_s(rated_a: float, current_a: float) -> float:
 def gg_slow_time_s(rated_a: float, current_a: float) -> float:
     """Latest melting time of a gG fuse; infinite below its conventional fusing current.
 
+    Parameters
+    ----------
+    rated_a : rated current of the fuse [A], one of the table
+    current_a : through it [A], > 0
+
     Examples
     --------
     >>> gg_slow_time_s(63, 320), gg_slow_time_s(63, 90)
@@ -309,6 +328,11 @@ def _am_points(column: str) -> tuple[tuple[float, ...], tuple[float, ...]]:
 
 def fuse_corners_a(kind: str, rated_a: float) -> tuple[float, ...]:
     """Currents at which the edges of a gG or aM fuse bend: a drawing must not cut these corners.
+
+    Parameters
+    ----------
+    kind : ``fuse_gg`` or ``fuse_am``; any other device has no corners
+    rated_a : rated current of the fuse [A], for gG one of the table
 
     Examples
     --------

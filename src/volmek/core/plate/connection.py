@@ -1,4 +1,4 @@
-"""How the motor is connected on its supply, and the plate current that belongs to it."""
+"""Connection of the motor on its supply, and the plate current that belongs to it."""
 
 from math import sqrt
 
@@ -79,7 +79,7 @@ def read_connection(c: Context, line_v: float, line_hz: float) -> tuple[Connecti
 
 
 def _ask(c: Context, connection: MotorConnection) -> None:
-    """What has to be found out before the motor is connected."""
+    """Findings that ask for the connection before the motor is connected."""
     if connection.kind in ("parallel", "series") and connection.asks:
         c.find("stop", "lead_connection_unknown", connection.asks, "motor.lead_connection")
     elif connection.asks:

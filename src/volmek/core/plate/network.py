@@ -59,7 +59,7 @@ def split(impedance_ohm: float, r_over_x: float) -> tuple[float, float]:
 
 @dataclass(frozen=True, slots=True)
 class Network:
-    """What is known of the supply.
+    """Impedance and prospective current of the supply.
 
     Attributes
     ----------

@@ -182,7 +182,7 @@ def inrush_peak_factor(r_over_x: float) -> float:
 
 @dataclass(frozen=True, slots=True)
 class Plate:
-    """What the plate and the supply come to.
+    """Results of plate and supply.
 
     Attributes
     ----------

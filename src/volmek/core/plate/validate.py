@@ -1,4 +1,4 @@
-"""What is missing on a plate, and what contradicts itself or physics."""
+"""Missing plate values, and values that contradict each other or physics."""
 
 from math import sqrt
 

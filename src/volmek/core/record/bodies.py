@@ -1,4 +1,4 @@
-"""What an entry of the journal can say: a model for each kind, whose fields are checked as it comes in."""
+"""Bodies of journal entries: a model for each kind, checked as it comes in."""
 
 from datetime import date, datetime
 from typing import Any, Literal
@@ -12,7 +12,7 @@ Text = Field(min_length=1, max_length=400)
 
 
 class Body(BaseModel):
-    """What an entry says; unknown fields are errors."""
+    """Body of an entry; unknown fields are errors."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
@@ -98,7 +98,7 @@ class OpenPoint(Body):
 
 
 class Closed(Body):
-    """How an open point was settled."""
+    """Settlement of an open item."""
 
     point: str = Field(min_length=1, max_length=64)
     how: str = Text

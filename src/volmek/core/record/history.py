@@ -107,7 +107,7 @@ def taken_together(readings: Sequence[Measured], most: int = MOST) -> list[Measu
 
 @dataclass(frozen=True, slots=True)
 class Trend:
-    """Where readings go.
+    """Trend of a series of readings.
 
     Attributes
     ----------

@@ -1,4 +1,4 @@
-"""When a starter is due for its next inspection."""
+"""Due dates of inspections."""
 
 from dataclasses import dataclass
 from datetime import date, timedelta

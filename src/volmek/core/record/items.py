@@ -1,4 +1,4 @@
-"""What is measured and tried before a starter is handed over, each with its computed limit and the reason for it."""
+"""Measurements and trials before hand-over, each with its computed limit and the reason for it."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -66,7 +66,7 @@ class Item:
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """What a reading says."""
+    """Verdict on a reading."""
 
     severity: Severity
     words: str
@@ -112,7 +112,7 @@ def judge(item: Item, value: float | str) -> Verdict:
 
 
 def refusal(item: Item, value: float | str, *, confirmed: bool = False) -> str:
-    """Why a reading is not taken; empty when it is.
+    """Reason for refusing a reading; empty when it is accepted.
 
     Parameters
     ----------

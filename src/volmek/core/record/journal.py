@@ -41,12 +41,12 @@ class Entry:
 
     @property
     def subject(self) -> str:
-        """What it is about: entries of one subject follow each other."""
+        """Subject: entries of one subject follow each other."""
         return subject_of(self.kind, self.body)
 
 
 def subject_of(kind: str, body: Mapping[str, Any]) -> str:
-    """What an entry is about.
+    """Subject of an entry.
 
     Examples
     --------
@@ -76,7 +76,7 @@ def check_id(a: str, b: str, held: str) -> str:
 
 @dataclass
 class Folded:
-    """What a journal comes to.
+    """State that a journal adds up to.
 
     Attributes
     ----------
@@ -167,7 +167,7 @@ def conductor(e: Entry | None) -> bool:
 
 
 def stage_state(f: Folded, stage: Stage, before: Sequence[Stage] = ()) -> dict[str, Any]:
-    """How far a stage is: what is still missing for its readings, for its voltage, and for its end.
+    """Progress of a stage: missing for its readings, before it is energized, and for its completion.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""What is still open on a starter."""
+"""Open items of a starter."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -95,7 +95,7 @@ def clash_words(a: Entry, b: Entry, items: Mapping[str, Item]) -> str:
 
 
 def title_of(e: Entry, items: Mapping[str, Item]) -> str:
-    """What an entry is about, in words."""
+    """Subject of an entry, in words."""
     return (
         items[e.subject].title
         if e.kind == "reading" and e.subject in items
@@ -104,7 +104,7 @@ def title_of(e: Entry, items: Mapping[str, Item]) -> str:
 
 
 def said_of(e: Entry) -> str:
-    """What an entry says, in one word or figure."""
+    """Content of an entry, in one word or figure."""
     body = e.body
     return {"reading": str(body.get("value")), "wire": "laid" if body.get("done") else "not laid", "check": str(body.get("reads")),
             "step": "something different" if body.get("different") else "as it must be"}.get(e.kind, "otherwise")  # fmt: skip

@@ -13,7 +13,7 @@ from volmek.core.record.journal import Folded, check_id, stage_state, trip_of
 def refused(
     f: Folded, plan: Plan | None, items: Mapping[str, Item], kind: str, body: Mapping[str, Any]
 ) -> Problem | None:
-    """Why an entry cannot stand; None when it can.
+    """Reason for refusing an entry; None when it is accepted.
 
     Parameters
     ----------

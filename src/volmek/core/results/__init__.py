@@ -1,1 +1,1 @@
-"""What the core answers with: figures, findings, drawings as geometry."""
+"""Results of the core: figures, findings, drawings as geometry."""

@@ -107,7 +107,7 @@ def as_read(value: float) -> str:
 
 
 def within(seconds: float) -> str:
-    """When a device has acted at the latest, in words.
+    """Latest time at which a device has acted, in words.
 
     Examples
     --------

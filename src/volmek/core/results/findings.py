@@ -1,4 +1,4 @@
-"""What a fitter should know about a design, in three severities."""
+"""Findings about a design, in three severities."""
 
 from dataclasses import dataclass
 from typing import Literal

@@ -116,7 +116,7 @@ def _alike() -> dict[str, frozenset[str]]:
 
 
 def matches(find: str, text: str) -> bool:
-    """Whether every word asked for, or another word for the same thing, is in the text.
+    """Every word asked for, or a synonym, is in the text.
 
     Parameters
     ----------

@@ -65,7 +65,7 @@ class Rule:
 
 
 def change_over(drive: Drive, stages: tuple[Stage, ...], star_time_s: float, dwell_s: float, frequency_hz: float, peak_factor: float) -> ChangeOver:  # fmt: skip
-    """What one star time gives."""
+    """Change-over after one star time."""
     result = run_up(drive, [replace(stages[0], duration_s=star_time_s), *stages[1:]], dwell_s)
     speed = result.stages[0].speed_at_end
     after = coast(drive, speed, dwell_s) if dwell_s else speed

@@ -1,4 +1,4 @@
-"""What is said of a start: whether it hangs, whether the first stage gets far enough, whether each change comes at its time."""
+"""Findings about a start: stall, speed of the first stage, time of each change."""
 
 from dataclasses import dataclass, replace
 
@@ -70,7 +70,7 @@ def hangs(result: RunUp) -> str:
 
 
 def judge_stages(c: Context, plate: Plate, drive: Drive, stages: tuple[Stage, ...], result: RunUp, changes: tuple[Change, ...]) -> None:  # fmt: skip
-    """Whether the first stage gets far enough, and whether each change comes at its time."""
+    """Findings about the speed of the first stage and the time of each change."""
     if stages[0].rotor_ratio is None:
         _judge_first(c, drive, stages, result, star=changes[0].field == "starter.star_time_s")
     direct = drive.values(Stage("direct"), np.array([0.0]))[1][0]

@@ -32,7 +32,7 @@ TYPICAL_TORQUE_PCT = 80.0
 
 @dataclass(frozen=True, slots=True)
 class Start:
-    """What is known of a start.
+    """Start of a motor by its method.
 
     Attributes
     ----------
@@ -372,7 +372,7 @@ def _with_times(
 
 
 def _changes(drive: Drive, stages: tuple[Stage, ...], result: RunUp, timed: tuple[str, ...], proposals: tuple[Figure | None, ...]) -> tuple[Change, ...]:  # fmt: skip
-    """What each change from one stage to the next comes to."""
+    """Time, speed and currents of each change from one stage to the next."""
     made = []
     for i, (before, after) in enumerate(pairwise(stages)):
         at, p = result.stages[i], proposals[i]
@@ -396,7 +396,7 @@ def _changes(drive: Drive, stages: tuple[Stage, ...], result: RunUp, timed: tupl
 def _reclosing_peak(
     c: Context, plate: Plate, drive: Drive, speed: float, dwell_s: float, inertia: Figure | None
 ) -> tuple[Figure, Figure]:
-    """What closes on the winding after the pause, and the speed that the pause costs."""
+    """Reclosing peak after the pause, and the speed lost in it."""
     after = coast(drive, speed, dwell_s)
     m, hertz = drive.motor, plate.frequency_hz
     links = c.document.starter.delta_links or "favourable"

@@ -163,7 +163,7 @@ def rest_closed(c: Circuit) -> list[str]:
 
 
 def operated(c: Circuit) -> list[Operated]:
-    """What can be operated, in the order of the panel."""
+    """Devices that can be operated, in the order of the panel."""
     found = []
     for kind in MOVED:
         for d in c.devices.values():
@@ -218,7 +218,7 @@ def auxiliary(it: SimulatedStarter) -> list[Auxiliary]:
 
 
 def phase_test(c: Circuit) -> str:
-    """What the source of the control circuit does to the phase-failure test."""
+    """Effect of the control source on the phase-failure test."""
     source = c.source
     if source.kind == "separate":
         return (

@@ -1,4 +1,4 @@
-"""What the stage of a lost phase shows: every load, the relay, the monitor's settings; measured voltages judged."""
+"""Projection for phase loss: currents at every load, relay, monitor settings; measured voltages judged."""
 
 from dataclasses import dataclass
 
@@ -74,7 +74,7 @@ TAPPING = [
 
 
 def phase_failure_sheet(document: StarterDocument, catalogue: Catalogue) -> PhaseFailureSheet:
-    """What a lost phase does to this starter at every load.
+    """Effect of a lost phase on this starter at every load.
 
     Raises
     ------

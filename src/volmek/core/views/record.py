@@ -1,4 +1,4 @@
-"""What the build and prove stages show: plan and record put together, each reading with its verdict."""
+"""Projection for build and test: plan and record put together, each reading with its verdict."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass

@@ -72,7 +72,7 @@ class StarTime:
 
 @dataclass(frozen=True, slots=True)
 class Dip:
-    """How far the voltage falls in the first moment of the start, and what each part of the way takes."""
+    """Voltage dip at the first moment of the start, and the share of each part of the supply."""
 
     board_pct: float
     motor_pct: float
@@ -106,7 +106,7 @@ class LowSpeed:
 
 @dataclass(frozen=True, slots=True)
 class LimitPoint:
-    """What a current limit of a soft starter gives; the time is None where the motor hangs."""
+    """Run-up under a current limit of a soft starter; the time is None where the motor hangs."""
 
     limit_ratio: float
     current_a: float

@@ -1,4 +1,4 @@
-"""What can be wrong when something else is seen: mistakes and defects tried one by one on the part wired so far.
+"""Possible causes of a different observation: mistakes and defects tried one by one on the part connected so far.
 
 Every candidate is put into the circuit and run; only those that give exactly what was seen, and what was rightly seen before,
 are named.
@@ -46,7 +46,7 @@ class Cause:
 
 
 def choices(state: str) -> tuple[str, ...]:
-    """What could be seen instead of something.
+    """Observations that can be made in place of the expected one.
 
     Examples
     --------

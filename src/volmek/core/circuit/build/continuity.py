@@ -90,7 +90,7 @@ class Dead:
         return root
 
     def reads(self, a: str, b: str, operations: tuple[str, ...] = ()) -> str:
-        """What a meter reads between two terminals.
+        """Continuity reading between two terminals.
 
         Examples
         --------
@@ -114,7 +114,7 @@ class Dead:
 
 
 def held(operations: tuple[str, ...]) -> str:
-    """What is held meanwhile, in words.
+    """Contacts held during the reading, in words.
 
     Examples
     --------
@@ -162,7 +162,7 @@ def dead_checks(d: Dead, s: StagePlan) -> Iterator[Check]:
 
 
 def _by_hand(d: Dead, c: Contact) -> str:
-    """How a contact is moved by hand from where it rests; empty where it cannot be."""
+    """Operation that moves a contact by hand from rest; empty where there is none."""
     device = d.c.devices[c.device]
     if device.kind not in BY_HAND or (c.side == "power" and device.kind == "breaker"):
         return ""

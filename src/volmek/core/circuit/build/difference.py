@@ -31,7 +31,7 @@ class Ends:
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """What has to be done.
+    """Work that changes one circuit into another.
 
     Attributes
     ----------

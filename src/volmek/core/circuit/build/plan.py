@@ -62,7 +62,7 @@ class Stage:
 
 @dataclass(frozen=True)
 class Plan:
-    """How a starter is built and tried.
+    """Build and test plan of a starter.
 
     Attributes
     ----------

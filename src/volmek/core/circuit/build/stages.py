@@ -15,7 +15,7 @@ Kind = Literal["supply", "coil", "hold", "lamps", "heater", "rest", "power", "li
 
 @dataclass(frozen=True, slots=True)
 class StagePlan:
-    """What is wired together.
+    """Terminals that are wired in one stage.
 
     Attributes
     ----------

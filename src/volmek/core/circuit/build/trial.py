@@ -34,7 +34,7 @@ class Step:
 
 
 def observed(sim: Simulator, s: State, events: list[Event] | None = None) -> dict[str, str]:
-    """What can be looked at and how it is found: contactors, time relays, lamps, breakers, motor.
+    """Observable devices and their state: contactors, time relays, lamps, breakers, motor.
 
     Parameters
     ----------
@@ -68,7 +68,7 @@ def observed(sim: Simulator, s: State, events: list[Event] | None = None) -> dic
 
 
 def at_rest(sim: Simulator, s: State) -> dict[str, Reading]:
-    """What a tester finds with everything closed and nothing operated: at the rails, the returns of the coils, the strip."""
+    """Voltage readings with everything closed and nothing operated: at the rails, the returns of the coils, the strip."""
     c = sim.circuit
     points = rail_terminals(c)
     points += [
@@ -81,7 +81,7 @@ def at_rest(sim: Simulator, s: State) -> dict[str, Reading]:
 
 
 def _motor(sim: Simulator, s: State) -> str:
-    """What the motor does: stands, turns, hums, coasts."""
+    """State of the motor: stands, turns, hums, coasts."""
     power = sim.electrical(s)
     if power.connection == "off":
         return "coasts" if abs(s.speed) > 0.02 else "stands"
@@ -130,7 +130,7 @@ class Tester:
     planned: list[StagePlan]
 
     def steps(self, s: StagePlan) -> list[Step]:
-        """What is done under voltage at the end of a stage."""
+        """Trial under voltage at the end of a stage."""
         self.run = Run(self.sim, self.full)
         if s.kind in ("rest", "links", "ask"):
             return []
@@ -312,7 +312,7 @@ class Run:
         self.done.append(Step(do, in_words(self.sim.circuit, do), sees or ("nothing moves",), because, state))
 
     def _because(self) -> str:
-        """What the finished starter would do differently, and the wire that is still missing for it."""
+        """Difference from the finished starter, and the wire that is still missing for it."""
         assert self.full is not None and self.other is not None
         finished = observed(self.full, self.other)
         differs = [

@@ -101,7 +101,7 @@ def _line_section(needed: float, motor: str, document: StarterDocument) -> str:
 
 
 def spot(circuit: Circuit, terminal: str) -> tuple[Literal["panel", "door", "field"], str]:
-    """Where a terminal is: in the panel, on its door, or in the field; and what stands together there.
+    """Place of a terminal: panel, door or field; and its neighbours there.
 
     Examples
     --------
@@ -125,7 +125,7 @@ def spot(circuit: Circuit, terminal: str) -> tuple[Literal["panel", "door", "fie
 def _joined(
     circuit: Circuit, number: str, terminals: list[str], stage: Mapping[str, int], fed: bool
 ) -> list[tuple[str, str, bool]]:
-    """How the terminals of one node are joined, with what is a bridge: chains in the panel and on the door, a spoke to each place in the field.
+    """Conductors that join the terminals of one node, and its bridges: chains in the panel and on the door, a spoke to each place in the field.
 
     No terminal has more than two conductors; a bridge between strip terminals has a place of its own.
 
@@ -211,7 +211,7 @@ class _List:
         return self.sections.line if before else self.sections.motor
 
     def supply(self) -> None:
-        """What feeds the starter and its control circuit, and the protective conductors."""
+        """Feed of starter and control circuit, and the protective conductors."""
         c = self.c
         for line in ("L1", "L2", "L3", "N"):
             if line in c.sources:

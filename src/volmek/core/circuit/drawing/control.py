@@ -37,7 +37,7 @@ class Ink:
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """Where something is found: path number and the middle of its symbol."""
+    """Place of a symbol: path number and its middle."""
 
     part: str
     path: int
@@ -77,7 +77,7 @@ class _Painter:
         return self.style == "columns"
 
     def at(self, path: float, level: float, lane: int = 0) -> tuple[float, float]:
-        """Where a path meets a level."""
+        """Point at which a path meets a level."""
         if self.columns:
             return self.left + COLUMN * (path + 0.5), self.top + ROW * level + LANE * lane
         return self.left + STEP * level + LANE * lane, self.top + RUNG * (path + 0.5)
@@ -160,7 +160,7 @@ class _Painter:
                 self.note(b[0], b[1] + 12, number, 8.5, "middle", f"wire:{number}")
 
     def _feed(self) -> None:
-        """What feeds the rails: from the tap or from outside, through primary breaker and transformer, to the control breaker."""
+        """Feed of the rails: from the tap or from outside, through primary breaker and transformer, to the control breaker."""
         if RETURN not in self.grid.bars:
             return
         if self.columns:

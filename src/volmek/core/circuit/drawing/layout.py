@@ -1,4 +1,4 @@
-"""Where everything of a control circuit stands: a grid of paths and levels, the same for columns and for ladder rungs.
+"""Layout of a control circuit: a grid of paths and levels, the same for columns and for ladder rungs.
 
 Every line of the circuit runs in a path of its own from the level of the node where it begins to that where it ends;
 contacts stand as high as they can, loads as low. The drawing turns paths into columns or into rungs.

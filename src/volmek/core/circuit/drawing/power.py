@@ -14,7 +14,7 @@ MOTOR = "motor"
 
 
 def _index(token: str, p: int, ends: str) -> int:
-    """Which conductor of a node the pole of a phase meets."""
+    """Conductor of a node that the pole of a phase meets."""
     if "{r}" in token:
         return 2 - p
     return LETTERS.index(ends[p]) if "{x}" in token else p

@@ -48,7 +48,7 @@ def contact_iec(x: float, y: float, contact: Contact, kind: str) -> list[Form]:
 
 
 def _actuator(x: float, y: float, hinge: float, kind: str) -> list[Shape]:
-    """What moves a contact, to the left of its blade."""
+    """Actuator of a contact, to the left of its blade."""
     link = line(x - 20, y, hinge, y, dashed=True, weight="hair")
     at = x - 20
     if kind == "button":

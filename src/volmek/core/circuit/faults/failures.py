@@ -38,7 +38,7 @@ class Failure:
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """What an observer of the whole programme has seen, in order of weight; and the lamps lit at each of its moments."""
+    """Effects seen over the whole sequence, the gravest first; and the lamps lit at each of its moments."""
 
     effects: tuple[str, ...]
     lamps: tuple[tuple[str, frozenset[str]], ...] = ()
@@ -229,7 +229,7 @@ def _other_lamps(seen: Seen, sound: dict[str, frozenset[str]]) -> list[str]:
 
 
 def failures(circuit: Circuit) -> list[Failure]:
-    """What each single fault does, the dangerous ones first.
+    """Single-failure table: effect of each fault, the dangerous ones first.
 
     Parameters
     ----------

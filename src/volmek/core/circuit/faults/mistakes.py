@@ -25,7 +25,7 @@ class Mistake:
 
 
 def mistakes(design: Circuit, damaged: Damaged) -> list[Mistake]:
-    """What is wrong with a changed wiring.
+    """Wiring mistakes of a changed circuit.
 
     Parameters
     ----------

@@ -91,7 +91,27 @@ def _at(table: Sequence[float], x: float, top: float = 2.0) -> float:
 def of_drive(
     drive: Drive, edge: ThermalEdge | None, dial: float, low_ratio: float, rings: tuple[float, ...] = ()
 ) -> Dynamics:
-    """From the motor and load of the start stage; with rings a slip-ring motor, whatever its rotor circuit has in it."""
+    """From the motor and load of the start stage; with rings a slip-ring motor, whatever its rotor circuit has in it.
+
+    Parameters
+    ----------
+    drive : motor, load and inertia
+    edge : mean edge of the overload relay; None without one
+    dial : its dial over rated current [-]
+    low_ratio : low over high speed [-]
+    rings : resistance of the rotor circuit over the rotor's own, of each step; empty for a cage
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> drive = example(load={"start_time_s": None, "inertia_kgm2": 0.5}).built.start.drive
+    >>> round(of_drive(drive, None, 1.0, 0.5).acceleration, 1)
+    0.6
+
+    References
+    ----------
+    J·dω/dt = M − M_L.
+    """
     slip = np.maximum(np.linspace(0, 2, POINTS), 1e-6)
     m = drive.motor
     speed = np.linspace(0, 1, POINTS)
@@ -117,8 +137,14 @@ def usual(
 
     Parameters
     ----------
+    edge, dial, low_ratio : as for ``of_drive``
     start_s : time direct on line [s]
     rings : as for ``of_drive``
+
+    Examples
+    --------
+    >>> round(usual(2.0).acceleration, 2)
+    0.31
     """
     slips, sn = [2 * i / (POINTS - 1) for i in range(POINTS)], 0.03
     torque = [min(2.0, s / sn) for s in slips]

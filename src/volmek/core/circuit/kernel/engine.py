@@ -1,4 +1,4 @@
-"""How a circuit behaves: which loads are live for the positions of its devices, and how positions follow each other.
+"""Logic of a circuit: energized loads for the positions of its devices, and how positions follow each other.
 
 The same transitions serve the simulation, which gives them their times, and the proof, which takes them in every order.
 """

@@ -1,4 +1,4 @@
-"""Whether the control rails have their voltage: from the incomer through every breaker on the way."""
+"""Supply of the control rails: from the incomer through every breaker on the way."""
 
 from collections.abc import Mapping
 from functools import lru_cache

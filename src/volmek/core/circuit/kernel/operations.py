@@ -14,6 +14,10 @@ OPERATIONS = (
 def operations(text: str) -> Iterator[str]:
     """Operations of a script, set apart by semicolons.
 
+    Parameters
+    ----------
+    text : the script, one operation after another
+
     Examples
     --------
     >>> list(operations("press S2; wait 0.5;release S2"))
@@ -25,6 +29,22 @@ def operations(text: str) -> Iterator[str]:
 
 
 def number_in(text: str, operation: str, low: float, high: float) -> float:
+    """The number in an operation.
+
+    Parameters
+    ----------
+    text, operation : the number as it is typed, and the operation that it stands in
+    low, high : ends of what is allowed
+
+    Raises
+    ------
+    ProblemError : no number, or one outside the span.
+
+    Examples
+    --------
+    >>> number_in("0.5", "wait 0.5", 0, 3600)
+    0.5
+    """
     try:
         value = float(text)
     except ValueError:
@@ -35,6 +55,18 @@ def number_in(text: str, operation: str, low: float, high: float) -> float:
 
 
 def unknown_operation(operation: str, why: str = "") -> ProblemError:
+    """The refusal of an operation, with those that there are.
+
+    Parameters
+    ----------
+    operation : as it is typed
+    why : in words; empty where the operation is not known at all
+
+    Examples
+    --------
+    >>> unknown_operation("bang K1").problems[0].field
+    'do'
+    """
     return ProblemError(
         [Problem("do", f"'{operation}' cannot be done here{': ' + why if why else ''}; operations: {OPERATIONS}")]
     )

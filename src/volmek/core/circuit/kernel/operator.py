@@ -17,7 +17,19 @@ RESETS = ("S9", "S4")
 
 
 def quick(circuit: Circuit) -> Circuit:
-    """The same circuit with time relays that run short."""
+    """The same circuit with time relays that run short.
+
+    Parameters
+    ----------
+    circuit : of the starter
+
+    Examples
+    --------
+    >>> from volmek.core.circuit.schemes import circuit_of
+    >>> from volmek.core.examples import example_document
+    >>> max(d.time_s for d in quick(circuit_of(example_document(starter={"type": "star_delta"}))).devices.values()) <= SHORT_S
+    True
+    """
     timed = ("timer", "star_delta_timer", "soft_starter")
     devices = {
         n: replace(d, time_s=min(d.time_s, SHORT_S) or SHORT_S, pause_s=min(d.pause_s, 0.05)) if d.kind in timed else d
@@ -96,7 +108,11 @@ class Operator:
 
 
 def lamp_table(circuit: Circuit) -> dict[str, dict[str, bool]]:
-    """Which lamp is lit in which state, seen while the circuit is operated.
+    """Truth table of the lamps, read while the circuit is operated.
+
+    Parameters
+    ----------
+    circuit : of the starter
 
     Examples
     --------

@@ -24,7 +24,7 @@ TURNS = 1.25
 
 @dataclass(frozen=True, slots=True)
 class PowerState:
-    """What a set of closed poles gives.
+    """State of the power circuit for a set of closed poles.
 
     Attributes
     ----------

@@ -14,12 +14,36 @@ SETTLES_S, LONGEST_S = 0.12, 1.0
 
 
 def has_conductors(circuit: Circuit, contact: Contact) -> bool:
-    """Some wire is connected to a contact."""
+    """Some wire is connected to a contact.
+
+    Parameters
+    ----------
+    circuit : of the starter
+    contact : one of its contacts
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> circuit = example().circuit
+    >>> any(has_conductors(circuit, x) for x in circuit.contacts if x.device == "K1")
+    True
+    """
     return any(circuit.number_of.get(t) for t in contact.terminals)
 
 
 def auxiliary_contacts(circuit: Circuit) -> dict[str, dict[str, int]]:
-    """Make and break contacts that each contactor and relay needs in the control circuit."""
+    """Make and break contacts that each contactor and relay needs in the control circuit.
+
+    Parameters
+    ----------
+    circuit : of the starter
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> auxiliary_contacts(example().circuit)["K1"]
+    {'no': 1, 'nc': 0}
+    """
     found: dict[str, dict[str, int]] = {}
     for name in circuit.of_kind("contactor", "relay"):
         mine = [c for c in circuit.contacts if c.device == name and c.side == "control" and has_conductors(circuit, c)]
@@ -31,7 +55,22 @@ def auxiliary_contacts(circuit: Circuit) -> dict[str, dict[str, int]]:
 
 
 def crowded_terminals(circuit: Circuit) -> list[str]:
-    """Terminals with more than two conductors."""
+    """Terminals with more than two conductors.
+
+    Parameters
+    ----------
+    circuit : of the starter
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> crowded_terminals(example().circuit)
+    []
+
+    References
+    ----------
+    IEC 60204-1, 13.1.1: one conductor a terminal unless it is made for two.
+    """
     count: dict[str, int] = {}
     for w in circuit.wires:
         for t in (w.a, w.b):
@@ -40,7 +79,18 @@ def crowded_terminals(circuit: Circuit) -> list[str]:
 
 
 def as_json(circuit: Circuit) -> dict[str, object]:
-    """The whole circuit as plain data."""
+    """The whole circuit as plain data.
+
+    Parameters
+    ----------
+    circuit : of the starter
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> as_json(example().circuit)["auxiliary_contacts"]["K1"]
+    {'no': 1, 'nc': 0}
+    """
     return {
         "nodes": [{"wire": number, "terminals": terminals} for number, terminals in circuit.nodes()],
         "devices": [
@@ -61,7 +111,21 @@ def as_json(circuit: Circuit) -> dict[str, object]:
 
 
 def settled(sim: Simulator, s: State, events: list[Event]) -> State:
-    """Let contactors and relays come to rest; time relays go on running."""
+    """Let contactors and relays come to rest; time relays go on running.
+
+    Parameters
+    ----------
+    sim : the simulator
+    s : its state
+    events : gathers what happened
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> sim = Simulator(example().circuit)
+    >>> settled(sim, sim.operate(sim.begin(), "press S2"), []).time_s > 0
+    True
+    """
     until = s.time_s + LONGEST_S
     while s.time_s < until:
         soon = [at for _, _, at in s.due if at <= s.time_s + SETTLES_S]
@@ -72,7 +136,21 @@ def settled(sim: Simulator, s: State, events: list[Event]) -> State:
 
 
 def entry(sim: Simulator, operation: str, began_s: float, s: State, events: list[Event]) -> dict[str, object]:
-    """One operation with what it came to."""
+    """One operation with what it came to.
+
+    Parameters
+    ----------
+    sim, s : the simulator and its state after the operation
+    operation, began_s : what was done, and when [s]
+    events : what happened
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> sim = Simulator(example().circuit)
+    >>> entry(sim, "wait 0", 0.0, sim.begin(), [])["coils"]
+    {'K1': False}
+    """
     live = sim.live(s)
     return {
         "do": operation,
@@ -87,9 +165,20 @@ def entry(sim: Simulator, operation: str, began_s: float, s: State, events: list
 def run_script(sim: Simulator, script: str) -> list[dict[str, object]]:
     """Every operation of a script, settled after each; a wait counts from the operation before it.
 
+    Parameters
+    ----------
+    sim : the simulator
+    script : operations, set apart by semicolons
+
     Raises
     ------
     ProblemError : an operation that this circuit does not know.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> [e["coils"]["K1"] for e in run_script(Simulator(example().circuit), "press S2; release S2; press S1")]
+    [True, True, False]
     """
     s = settled(sim, sim.begin(), [])
     s = replace(s, time_s=0.0, due=tuple((i, p, max(at - s.time_s, 0.0)) for i, p, at in s.due))

@@ -53,6 +53,12 @@ def one_phase(power: PowerState, speed: float, factor: float) -> tuple[float, fl
     power : of its circuit
     speed : share of synchronous speed
     factor : voltage over rated voltage
+
+    Examples
+    --------
+    >>> idle = PowerState((), {}, "single", 1.0, 0.0, "none", frozenset())
+    >>> one_phase(idle, 0.0, 1.0), one_phase(idle, 0.9, 1.0)
+    ((1.0, 1.0), (1.0, 0.0))
     """
     main = power.positive * factor
     turning = abs(speed) > GOES_ON_AT
@@ -99,7 +105,7 @@ class Simulator:
     # What is live
 
     def present(self, s: State) -> tuple[tuple[str, str], ...]:
-        """Which line stands at which supply terminal."""
+        """Line at each supply terminal."""
         exchanged = dict(zip(s.swapped, s.swapped[::-1], strict=True)) if s.swapped else {}
         return tuple((t, exchanged.get(t, t)) for t in self.power.sources if exchanged.get(t, t) not in s.lost)
 
@@ -287,7 +293,7 @@ class Simulator:
         return self.engine.behaviours[i].event(before, following)
 
     def _shorts(self, s: State, log: list[Event]) -> State:
-        """What joins two lines trips the main breaker; what joins live and return trips the control breaker."""
+        """Short circuits: between lines they trip the main breaker, between live and return the control breaker."""
         shorts = self.power.shorts(self.engine.closed_poles(s.positions, arcing=True), self.present(s))
         positions = list(s.positions)
         if shorts and self.main is not None and positions[self.main] == BreakerState.CLOSED:
@@ -360,7 +366,7 @@ class Simulator:
     def _winding(
         self, seconds: float, power: PowerState, speed: float, dt: float, now: float, log: list[Event]
     ) -> float:
-        """How long a start winding has been in that its switch should have taken out; said as it passes what the winding stands."""
+        """Time for which a start winding has stayed in; an event as it passes what the winding withstands."""
         if not self.circuit.start_switch or not power.start_winding:
             return 0.0
         after = seconds + dt

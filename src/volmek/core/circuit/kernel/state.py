@@ -1,4 +1,4 @@
-"""What changes in a simulated circuit, what happens in it, and what its phase monitor is set to."""
+"""State, events and monitor settings of a simulated circuit."""
 
 from dataclasses import dataclass
 
@@ -64,7 +64,7 @@ class Event:
 
 @dataclass(frozen=True, slots=True)
 class MonitorSet:
-    """What the phase monitor is set to.
+    """Settings of the phase monitor.
 
     Attributes
     ----------

@@ -1,4 +1,4 @@
-"""How the events of a simulation are told: sentences are made here, at the edge, from what happened."""
+"""Events of a simulation in words: sentences are made here, at the edge."""
 
 from dataclasses import dataclass
 
@@ -46,7 +46,11 @@ class Told:
 
 
 def joined(event: Event) -> str:
-    """What a short circuit joined and through what.
+    """Lines that a short circuit joined, and the contactors in between.
+
+    Parameters
+    ----------
+    event : a short circuit
 
     Examples
     --------
@@ -60,6 +64,10 @@ def joined(event: Event) -> str:
 
 def told(event: Event) -> Told:
     """One event in words.
+
+    Parameters
+    ----------
+    event : of a simulation
 
     Examples
     --------

@@ -1,4 +1,4 @@
-"""What a page plays back: the circuit operated at certain times, as frames, motor curves, events and a time chart."""
+"""Recording of an operated circuit: frames, motor curves, events and a time chart."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
@@ -28,7 +28,7 @@ class Operation:
 
 @dataclass(frozen=True, slots=True)
 class Frame:
-    """What is seen from a moment on.
+    """State of contacts, loads and motor from a moment on.
 
     Attributes
     ----------
@@ -61,7 +61,7 @@ class Track:
 
 @dataclass(frozen=True, slots=True)
 class Span:
-    """When something was in, from a beginning to an end [s]; without an end it still is."""
+    """Time for which something was in [s]; without an end it still is."""
 
     name: str
     begins_s: float
@@ -97,7 +97,19 @@ class Timeline:
 
 
 def frame(sim: Simulator, s: State) -> Frame:
-    """What is seen now."""
+    """Frame of the present state.
+
+    Parameters
+    ----------
+    sim, s : the simulator and its state
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> sim = Simulator(example().circuit)
+    >>> frame(sim, sim.begin()).connection
+    'off'
+    """
     e = sim.engine
     mask = e.closed(s.positions)
     breaker = [c.name for c in sim.circuit.contacts if c.side == "feed" and s.positions[e.index[c.device]]]
@@ -121,6 +133,12 @@ def play(sim: Simulator, operations: list[Operation], until_s: float | None = No
     Raises
     ------
     ProblemError : an operation that the circuit does not know, or times that run backwards.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> [e.words for e in play(Simulator(example().circuit), [Operation(0.5, "press S2")]).events][:2]
+    ['press S2', 'K1 pulls in']
     """
     s = sim.begin()
     recorder = _Recorder(sim)
@@ -240,7 +258,7 @@ def _thinned(rows: list[tuple[float, float, float, float]]) -> list[tuple[float,
 
 
 def _spans(circuit: Circuit, frames: list[Frame]) -> list[Span]:
-    """When each contactor, relay and lamp was in."""
+    """Times for which each contactor, relay and lamp was in."""
     names = [
         *circuit.of_kind("contactor", "relay"),
         *circuit.of_kind("timer", "star_delta_timer", "soft_starter"),

@@ -19,7 +19,7 @@ HEATER = {"LF5": "heater line", "NF5": "heater neutral"}
 
 @dataclass(frozen=True, slots=True)
 class Reading:
-    """What is read at a terminal.
+    """Meter reading at a terminal.
 
     Attributes
     ----------
@@ -38,7 +38,20 @@ class Reading:
 
 
 def joined_conductors(sim: Simulator, s: State) -> dict[int, frozenset[str]]:
-    """Conductors of every source that each node is joined to through closed contacts."""
+    """Conductors of every source that each node is joined to through closed contacts.
+
+    Parameters
+    ----------
+    sim, s : the simulator and its state
+
+    Examples
+    --------
+    >>> from volmek.core.circuit.kernel.simulate import Simulator
+    >>> from volmek.core.examples import example
+    >>> sim = Simulator(example().circuit)
+    >>> any("L1" in x for x in joined_conductors(sim, sim.begin()).values())
+    True
+    """
     near = _contacts(sim, s)
     found: dict[int, set[str]] = defaultdict(set)
     for name, node in _sources(sim, s).items():
@@ -90,11 +103,20 @@ def _sources(sim: Simulator, s: State) -> dict[str, int]:
 
 
 def readings(sim: Simulator, s: State, terminals: list[str]) -> dict[str, Reading]:
-    """What a meter shows at some terminals.
+    """Meter readings at some terminals.
 
     Parameters
     ----------
+    sim, s : the simulator and its state
     terminals : of the circuit
+
+    Examples
+    --------
+    >>> from volmek.core.circuit.kernel.simulate import Simulator
+    >>> from volmek.core.examples import example
+    >>> sim = Simulator(example().circuit)
+    >>> [r.words for r in readings(sim, sim.begin(), ["K1:1"]).values()]
+    ['about 231 V against earth by the earthing, which is not known: measure against N']
     """
     node = sim.circuit.node_of
     joined = joined_conductors(sim, s)
@@ -163,12 +185,36 @@ def _may_be_live(c: Circuit, name: str) -> bool:
 
 
 def live_terminals(sim: Simulator, s: State) -> list[str]:
-    """Terminals that stand under voltage through contacts alone, as the drawing shows them."""
+    """Terminals that stand under voltage through contacts alone, as the drawing shows them.
+
+    Parameters
+    ----------
+    sim, s : the simulator and its state
+
+    Examples
+    --------
+    >>> from volmek.core.circuit.kernel.simulate import Simulator
+    >>> from volmek.core.examples import example
+    >>> sim = Simulator(example().circuit)
+    >>> "K1:2" in live_terminals(sim, sim.begin())
+    False
+    """
     joined = joined_conductors(sim, s)
     live = {n for n, conductors in joined.items() if _reading(sim.circuit, conductors, "").live}
     return sorted(t for t, n in sim.circuit.node_of.items() if n in live)
 
 
 def rail_terminals(c: Circuit) -> list[str]:
-    """Terminals at which the two rails begin."""
+    """Terminals at which the two rails begin.
+
+    Parameters
+    ----------
+    c : the circuit
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> len(rail_terminals(example().circuit))
+    2
+    """
     return [c.sources[x] for x in (LIVE, RETURN) if x in c.sources] if c.loads else []

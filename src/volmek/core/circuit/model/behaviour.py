@@ -101,7 +101,7 @@ EventKind = Literal[
 
 
 class Settings(Protocol):
-    """What a behaviour has to know of its device."""
+    """Data of a device that its behaviour needs."""
 
     @property
     def designation(self) -> str: ...

@@ -1,4 +1,4 @@
-"""What the sized starter tells its circuit: kinds of device that decide contacts and loops."""
+"""Sized devices that decide contacts and loops of the circuit."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -33,7 +33,7 @@ class Fitted:
 
 
 def overload_fitted(document: StarterDocument) -> bool:
-    """Whether a document wants an overload protection at all.
+    """A document asks for overload protection.
 
     Examples
     --------

@@ -1,4 +1,4 @@
-"""What a circuit is made of: devices with positions, contacts, loads, and wires from terminal to terminal."""
+"""Netlist of a circuit: devices with positions, contacts, loads, and wires from terminal to terminal."""
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
@@ -17,7 +17,7 @@ T = TypeVar("T")
 
 
 class Joined(Generic[T]):
-    """Which things are joined: each set has one root (union-find with halved paths)."""
+    """Sets of joined things, each with one root (union-find with halved paths)."""
 
     def __init__(self) -> None:
         self.parent: dict[T, T] = {}
@@ -209,7 +209,7 @@ class Circuit:
 
     @property
     def overloads(self) -> list[str]:
-        """What protects the motor against overload: relays, or the motor breaker that stands for them."""
+        """Overload protection: relays, or the motor breaker in their place."""
         relays = [d.designation for d in self.devices.values() if d.kind == "overload"]
         return relays or [d.designation for d in self.devices.values() if d.form == "motor_breaker" and d.trips]
 
@@ -251,7 +251,7 @@ class Circuit:
 
     @property
     def conductors(self) -> tuple[str, ...]:
-        """What can be lost at the incomer: the conductors taken, the neutral of the control, a supply of its own as ``C``."""
+        """Conductors that can be lost at the incomer: those taken, the neutral of the control, a separate supply as ``C``."""
         more = [x for x in self.source.lost_with if self.loads] + (["N"] if self.watches_neutral else [])
         return tuple(dict.fromkeys([*(x for x in self.supply.taken if x in self.sources), *more]))
 

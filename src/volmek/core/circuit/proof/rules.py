@@ -323,7 +323,7 @@ def full_states(walk: Walk) -> Iterator[tuple[Positions, State]]:
 
 
 def lie_of(e: Engine, positions: Positions, *, supplied: bool = True) -> str:
-    """What a lamp says that is not so; empty where all tell the truth."""
+    """False indication of a lamp; empty where all are true."""
     lit = e.shown_live(e.closed(positions)) if supplied else frozenset()
     at = e.where(positions)
     running = [k for k in e.circuit.feeders if at[k] == IN]

@@ -58,7 +58,7 @@ class Explored:
 
 
 def _inputs(e: Engine) -> list[Input]:
-    """What moves from outside, as far as any coil depends on it; contacts of one chain are one input."""
+    """Inputs of the circuit that any coil depends on; contacts of one chain are one input."""
     ways: list[frozenset[int]] = []
     paths = [p for load in e.loads for p in e.paths[load]] + e.short_paths
     members: dict[int, list[int]] = {}
@@ -172,7 +172,7 @@ class Walk:
         return e.acting(self.mask(state), lambda x: state[0][place[e.index[x]]] if e.index[x] in place else OUT)
 
     def moves(self, state: State, live: frozenset[str]) -> Iterator[tuple[State, str]]:
-        """What moves by itself."""
+        """Devices that move by themselves."""
         e = self.e
         positions = _Positions(self, state)
         for load in self.loads:
@@ -188,7 +188,7 @@ class Walk:
                 yield ((*state[0][:k], following, *state[0][k + 1 :]), state[1]), words
 
     def turns(self, state: State) -> Iterator[tuple[State, str, int]]:
-        """What may be done from outside, with the input that it moves."""
+        """Operations from outside, each with the input that it moves."""
         for k, x in enumerate(self.inputs):
             now = state[1][k]
             for value in x.values:

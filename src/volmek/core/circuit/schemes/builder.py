@@ -95,7 +95,7 @@ class Builder:
 
     @cached_property
     def connection(self) -> MotorConnection:
-        """How the motor's ends are connected."""
+        """Connection of the motor's ends."""
         return motor_connection(self.document)
 
     @cached_property

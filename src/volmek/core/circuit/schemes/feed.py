@@ -11,7 +11,7 @@ POLES = (("1", "2"), ("3", "4"))
 
 
 class Fed(Protocol):
-    """What the feed has to know of a circuit in the making."""
+    """Part of a circuit in the making that its feed uses."""
 
     power: Netlist
     monitor_behind: bool

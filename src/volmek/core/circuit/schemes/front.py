@@ -60,7 +60,7 @@ def _three_wire(b: Builder, hold: str, condition: str) -> None:
 
 
 def _latched(b: Builder, overload: str, *, reset: str, relay: tuple[str, str]) -> None:
-    """What a maintained contact switches is fed only after a reset: the emergency stop drops the relay for good."""
+    """Feed of a maintained contact through a reset relay: the emergency stop drops it until somebody resets."""
     name, text = relay
     b.device(reset, "button", "Reset after emergency stop")
     b.device(name, "relay", text)

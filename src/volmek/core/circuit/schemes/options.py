@@ -16,7 +16,7 @@ OWN_START = (
 
 
 def contradictions(document: StarterDocument) -> list[Problem]:
-    """What cannot be built, each with the field and the reason.
+    """Options that contradict each other, each with the field and the reason.
 
     Examples
     --------
