@@ -6,9 +6,9 @@ import { createPinia } from 'pinia'
 import PrimeVue from 'primevue/config'
 import { createApp } from 'vue'
 
-import App from './App.vue'
-import { router } from './router'
-import { VolmekPreset } from './theme'
+import App from '@/app/App.vue'
+import { router } from '@/app/router'
+import { VolmekPreset } from '@/app/theme'
 
 createApp(App)
   .use(createPinia())

@@ -12,8 +12,8 @@ import {
   type StarterDocument,
   type StarterOut,
 } from '@/api/client'
-import { valueAt, withValue, type Plain } from '@/document'
-import { latest } from '@/latest'
+import { valueAt, withValue, type Plain } from '@/stores/document'
+import { latest } from '@/ui/latest'
 
 export type SaveState = 'saved' | 'saving' | 'refused' | 'offline' | 'stale'
 

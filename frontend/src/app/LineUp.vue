@@ -1,0 +1,141 @@
+<script setup lang="ts">
+import { nextTick, ref } from 'vue'
+
+import SymbolView from '@/ui/SymbolView.vue'
+import VerdictMark from '@/ui/VerdictMark.vue'
+import type { LineUpItem } from '@/api/client'
+import { useStarter } from '@/stores/starter'
+
+/** The single-line from supply to motor: navigation and summary in one. Arrow keys walk it. */
+const emit = defineEmits<{ choose: [item: LineUpItem] }>()
+const starter = useStarter()
+const list = ref<HTMLElement>()
+
+function walk(event: KeyboardEvent, index: number): void {
+  const items = starter.design?.line_up ?? []
+  const steps: Record<string, number> = {
+    ArrowDown: index + 1,
+    ArrowUp: index - 1,
+    Home: 0,
+    End: items.length - 1,
+  }
+  const next = items[steps[event.key] ?? -1]
+  if (next) {
+    event.preventDefault()
+    starter.selected = next.key
+    emit('choose', next)
+    void nextTick(() => list.value?.querySelector<HTMLElement>('[aria-current="true"]')?.focus())
+  } else if (event.key === 'w' && items[index]?.figure) {
+    event.preventDefault()
+    starter.openWorking(items[index].figure)
+  }
+}
+
+function choose(item: LineUpItem): void {
+  starter.selected = item.key
+  emit('choose', item)
+}
+</script>
+
+<template>
+  <nav ref="list" class="lineup" aria-label="Line-up: single-line from supply to motor">
+    <template v-if="starter.design">
+      <button
+        v-for="(item, i) in starter.design.line_up"
+        :key="item.key"
+        type="button"
+        class="item"
+        :aria-current="starter.selected === item.key"
+        :tabindex="starter.selected === item.key ? 0 : -1"
+        @click="choose(item)"
+        @keydown="walk($event, i)"
+      >
+        <SymbolView :name="item.symbol" decorative />
+        <span class="words">
+          <span class="head">
+            <b class="figures">{{ item.designation }}</b>
+            <span class="title">{{ item.title }}</span>
+            <VerdictMark :verdict="item.verdict" wordless />
+          </span>
+          <span class="figures line">{{ item.rating }}</span>
+          <span v-if="item.setting" class="figures line setting">{{ item.setting }}</span>
+        </span>
+      </button>
+    </template>
+    <p v-else class="empty">The line-up grows as soon as the plate tells enough.</p>
+  </nav>
+</template>
+
+<style scoped>
+.lineup {
+  padding: 0.4rem 0 1rem;
+}
+.item {
+  display: grid;
+  grid-template-columns: 72px minmax(0, 1fr);
+  column-gap: 0.5rem;
+  overflow: hidden;
+  align-items: start;
+  width: 100%;
+  min-height: 54px;
+  padding: 0 0.6rem 0 0.4rem;
+  border: 0;
+  background: none;
+  text-align: left;
+  cursor: pointer;
+}
+/* The conductor is drawn on past the symbol; the item cuts it off where the next one begins. */
+.item > :deep(svg) {
+  align-self: start;
+  overflow: visible;
+  margin-bottom: -12px;
+}
+
+.item:hover {
+  background: var(--tint);
+}
+.item[aria-current='true'] {
+  background: var(--accent-tint);
+  box-shadow: inset 3px 0 0 var(--accent);
+}
+.item:focus-visible {
+  outline-offset: -2px;
+}
+.words {
+  display: grid;
+  padding: 0.25rem 0;
+  line-height: 1.25;
+}
+.item:last-child {
+  min-height: 62px;
+}
+.head {
+  display: flex;
+  gap: 0.5rem;
+  align-items: baseline;
+}
+.title {
+  flex: 1;
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  font-size: 0.86rem;
+  color: var(--quiet);
+}
+.line {
+  font-size: 0.8rem;
+  white-space: nowrap;
+}
+.setting {
+  font-weight: 600;
+}
+@media (max-width: 1000px) {
+  .line {
+    white-space: normal;
+  }
+}
+.empty {
+  padding: 1rem;
+  color: var(--quiet);
+}
+</style>

@@ -1,0 +1,436 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import {
+  computed,
+  defineAsyncComponent,
+  nextTick,
+  onBeforeUnmount,
+  onMounted,
+  ref,
+  watch,
+} from 'vue'
+import { useRouter } from 'vue-router'
+
+import type { LineUpItem } from '@/api/client'
+import FindingsStrip from '@/app/FindingsStrip.vue'
+import HistoryDrawer from '@/features/documents/HistoryDrawer.vue'
+import PresetsDialog from '@/features/boards/PresetsDialog.vue'
+import LineUp from '@/app/LineUp.vue'
+import OpenPoints from '@/features/test/OpenPoints.vue'
+import WorkingPanel from '@/app/WorkingPanel.vue'
+import DevicesStage from '@/features/devices/DevicesStage.vue'
+import PlateStage from '@/features/plate/PlateStage.vue'
+import DocumentsStage from '@/features/documents/DocumentsStage.vue'
+import MethodStage from '@/features/method/MethodStage.vue'
+import { useStarter } from '@/stores/starter'
+
+// The charts come with a library of their own: fetched when one of these stages is opened.
+const StartStage = defineAsyncComponent(() => import('@/features/start/StartStage.vue'))
+const CurvesStage = defineAsyncComponent(() => import('@/features/curves/CurvesStage.vue'))
+const CircuitStage = defineAsyncComponent(() => import('@/features/circuit/CircuitStage.vue'))
+const BuildStage = defineAsyncComponent(() => import('@/features/build/BuildStage.vue'))
+const TestStage = defineAsyncComponent(() => import('@/features/test/TestStage.vue'))
+const PhaseLossStage = defineAsyncComponent(
+  () => import('@/features/phase_loss/PhaseLossStage.vue'),
+)
+const props = defineProps<{ starterId: number; stage: string }>()
+const router = useRouter()
+const starter = useStarter()
+const devices = ref<InstanceType<typeof DevicesStage>>()
+const history = ref(false)
+const presets = ref(false)
+const keys = ref(false)
+const lineUp = ref(true)
+
+const STAGES = [
+  { name: 'plate', title: 'Plate' },
+  { name: 'starter', title: 'Starter' },
+  { name: 'devices', title: 'Devices' },
+  { name: 'start', title: 'Start' },
+  { name: 'curves', title: 'Curves' },
+  { name: 'phase', title: 'Lost phase' },
+  { name: 'circuit', title: 'Circuit' },
+  { name: 'build', title: 'Build' },
+  { name: 'prove', title: 'Prove' },
+  { name: 'sheet', title: 'Papers' },
+]
+/** Where the fields of a part of the document stand; the others are on the plate stage. */
+const STAGE_OF: Record<string, string> = {
+  protection: 'devices',
+  overrides: 'devices',
+  monitor: 'phase',
+  starter: 'starter',
+}
+const LOAD_FIELDS = [
+  'torque_pct',
+  'inertia_kgm2',
+  'measured_run_up_time_s',
+  'torque_points',
+  'breakaway_pct',
+]
+const STAGE_OF_FIELD: Record<string, string> = Object.fromEntries([
+  ...['low_speed_current_a', 'low_speed_rpm', 'rotor_voltage_v', 'rotor_current_a'].map((f) => [
+    `motor.${f}`,
+    'starter',
+  ]),
+  ...LOAD_FIELDS.map((f) => [`load.${f}`, 'start']),
+  ['starter.star_time_s', 'start'],
+  ...['dwell_s', 'first_stage_time_s', 'second_stage_time_s', 'third_stage_time_s'].map((f) => [
+    `starter.${f}`,
+    'start',
+  ]),
+  ['motor.pull_up_torque_ratio', 'start'],
+  ['motor.breakdown_torque_ratio', 'start'],
+])
+const SAID = {
+  saved: '✓ saved',
+  saving: '… saving',
+  refused: '■ not saved: mend the marked field',
+  offline: '▲ not saved: the server does not answer',
+  stale: '■ not saved: changed elsewhere',
+}
+const said = computed(() => SAID[starter.state])
+const loaded = computed(() => starter.id === props.starterId)
+
+watch(
+  () => props.starterId,
+  (id) => void starter.load(id),
+  { immediate: true },
+)
+watch(
+  () => [starter.document.tag, starter.place.board],
+  ([tag, board]) =>
+    (document.title = tag ? `${String(tag)} · ${String(board)} · Volmek` : 'Volmek'),
+)
+
+function open(stage: string): Promise<unknown> {
+  return router.replace({ name: 'starter', params: { starterId: props.starterId, stage } })
+}
+
+function choose(item: LineUpItem): void {
+  if (item.stage !== props.stage) void open(item.stage)
+  if (item.figure && starter.workingId) starter.workingId = item.figure
+}
+
+/** Take the user to the field that mends a finding. */
+async function mend(field: string): Promise<void> {
+  const [part, role] = field.split('.')
+  await open(STAGE_OF_FIELD[field] ?? STAGE_OF[part ?? ''] ?? 'plate')
+  await nextTick()
+  if (part === 'overrides') {
+    const index = Number(role)
+    const overrides = (starter.document.overrides as { role: string }[] | undefined) ?? []
+    devices.value?.change(Number.isNaN(index) ? (role ?? '') : (overrides[index]?.role ?? ''))
+    return
+  }
+  const element = document.getElementById(`field-${field.replaceAll('.', '-')}`)
+  element?.closest('details')?.setAttribute('open', '')
+  element?.focus()
+  element?.scrollIntoView({ block: 'center' })
+}
+
+function pressed(event: KeyboardEvent): void {
+  const target = event.target as HTMLElement
+  const typing = target.matches(
+    'input:not([type=radio]):not([type=checkbox]), textarea, [role=combobox]',
+  )
+  const command = event.ctrlKey || event.metaKey
+  const key = event.key.toLowerCase()
+  const index = event.key === '0' ? 9 : Number(event.key) - 1
+  if (command && (key === 'y' || (key === 'z' && event.shiftKey))) starter.redo()
+  else if (command && key === 'z') starter.undo()
+  else if (
+    event.key === 'Escape' &&
+    starter.workingId &&
+    !target.closest('[role=dialog], [role=listbox]')
+  )
+    starter.openWorking(null)
+  else if (!command && STAGES[index] && (event.altKey || !typing)) void open(STAGES[index].name)
+  else if (!typing && !command && event.key === '?') keys.value = !keys.value
+  else if (!typing && !command && key === 'f')
+    document.querySelector<HTMLElement>('.findings ul')?.focus()
+  else if (!typing && !command && key === 'l')
+    document.querySelector<HTMLElement>('.lineup [aria-current="true"]')?.focus()
+  else if (!typing && !command && key === 'w' && !target.closest('.lineup'))
+    starter.openWorking('design_current_a')
+  else return
+  event.preventDefault()
+}
+
+onMounted(() => window.addEventListener('keydown', pressed))
+onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
+</script>
+
+<template>
+  <div v-if="starter.loadError" class="error">
+    <p>■ {{ starter.loadError }}</p>
+    <RouterLink to="/">All boards</RouterLink>
+  </div>
+  <div v-else class="view" :class="{ working: starter.workingId, narrowline: !lineUp }">
+    <header class="bar">
+      <button
+        type="button"
+        class="toggle"
+        :aria-expanded="lineUp"
+        aria-label="Show or hide the line-up"
+        @click="lineUp = !lineUp"
+      >
+        ☰
+      </button>
+      <p class="crumb">
+        <RouterLink :to="`/boards/${starter.place.boardId}`">{{ starter.place.board }}</RouterLink>
+        <b class="figures">{{ starter.document.tag }}</b>
+        <span class="service">{{ starter.document.service }}</span>
+      </p>
+      <nav class="stages" aria-label="Stages">
+        <button
+          v-for="(s, i) in STAGES"
+          :key="s.name"
+          type="button"
+          :aria-current="stage === s.name ? 'step' : undefined"
+          @click="open(s.name)"
+        >
+          <span class="figures">{{ (i + 1) % 10 }}</span> {{ s.title }}
+        </button>
+      </nav>
+      <OpenPoints @open="open('prove')" />
+      <p class="state" :class="starter.state" role="status">
+        {{ said }}
+        <button
+          v-if="starter.state === 'offline'"
+          type="button"
+          class="link"
+          @click="starter.send()"
+        >
+          try again
+        </button>
+        <button
+          v-if="starter.state === 'refused' || starter.state === 'stale'"
+          type="button"
+          class="link"
+          @click="starter.discard()"
+        >
+          back to what is saved
+        </button>
+      </p>
+      <div class="tools">
+        <Button
+          text
+          size="small"
+          label="Undo"
+          :disabled="starter.undoDepth === 0"
+          @click="starter.undo()"
+        />
+        <Button
+          text
+          size="small"
+          label="Redo"
+          :disabled="starter.redoDepth === 0"
+          @click="starter.redo()"
+        />
+        <Button text size="small" label="Presets" @click="presets = true" />
+        <Button text size="small" label="History" @click="history = true" />
+        <Button text size="small" label="Keys" :aria-expanded="keys" @click="keys = !keys" />
+      </div>
+    </header>
+    <div v-if="lineUp" class="left"><LineUp @choose="choose" /></div>
+    <!-- Not before the starter is there: what is typed or chosen earlier would be overwritten as it arrives. -->
+    <main v-if="!loaded" class="centre"><p class="quiet loading">Opening the starter…</p></main>
+    <main v-else :key="stage" class="centre">
+      <PlateStage v-if="stage === 'plate'" />
+      <MethodStage v-else-if="stage === 'starter'" />
+      <DevicesStage v-else-if="stage === 'devices'" ref="devices" />
+      <StartStage v-else-if="stage === 'start'" />
+      <CurvesStage v-else-if="stage === 'curves'" />
+      <PhaseLossStage v-else-if="stage === 'phase'" />
+      <CircuitStage v-else-if="stage === 'circuit'" />
+      <BuildStage v-else-if="stage === 'build'" />
+      <TestStage v-else-if="stage === 'prove'" />
+      <DocumentsStage v-else />
+    </main>
+    <WorkingPanel class="right" />
+    <PresetsDialog v-model:visible="presets" />
+    <FindingsStrip class="strip" @mend="mend" />
+    <div v-if="keys" class="keys" role="note">
+      <p><kbd>1</kbd> … <kbd>9</kbd>, <kbd>0</kbd> stages, with <kbd>Alt</kbd> while typing</p>
+      <p><kbd>L</kbd> line-up, then <kbd>↑</kbd> <kbd>↓</kbd></p>
+      <p><kbd>W</kbd> working, <kbd>Esc</kbd> closes it</p>
+      <p><kbd>F</kbd> findings, then <kbd>Tab</kbd> and <kbd>Enter</kbd></p>
+      <p><kbd>Ctrl</kbd> <kbd>Z</kbd> undo, <kbd>Ctrl</kbd> <kbd>Y</kbd> redo</p>
+    </div>
+    <HistoryDrawer v-model:visible="history" />
+  </div>
+</template>
+
+<style scoped>
+.view {
+  display: grid;
+  height: calc(100vh - 2.4rem);
+  grid-template:
+    'bar bar bar' auto 'left centre right' minmax(0, 1fr)
+    'left strip right' auto / 18.5rem minmax(0, 1fr) 0;
+}
+.view.working {
+  grid-template-columns: 18.5rem minmax(0, 1fr) 24rem;
+}
+.view.narrowline {
+  grid-template-columns: 0 minmax(0, 1fr) 0;
+}
+.view.narrowline.working {
+  grid-template-columns: 0 minmax(0, 1fr) 24rem;
+}
+.bar {
+  grid-area: bar;
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.2rem 0.5rem;
+  padding: 0.15rem 0.6rem;
+  border-bottom: 1px solid var(--ink);
+  background: var(--sheet);
+}
+.toggle {
+  background: none;
+  border: 0;
+  cursor: pointer;
+  font-size: 1.1rem;
+}
+.crumb {
+  display: flex;
+  gap: 0.7rem;
+  align-items: baseline;
+}
+.crumb b {
+  font-size: 1.15rem;
+}
+.service {
+  max-width: 9rem;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  color: var(--quiet);
+}
+.stages {
+  display: flex;
+}
+.stages button {
+  border: 0;
+  background: none;
+  padding: 0.5rem 0.42rem 0.45rem;
+  cursor: pointer;
+  border-bottom: 3px solid transparent;
+}
+.stages button:hover {
+  background: var(--tint);
+}
+.stages [aria-current] {
+  border-bottom-color: var(--accent);
+  font-weight: 650;
+}
+.state {
+  margin-left: auto;
+  font-size: 0.9rem;
+  color: var(--quiet);
+}
+.state.refused,
+.state.stale {
+  color: var(--stop);
+}
+.state.offline {
+  color: var(--attention);
+}
+.link {
+  border: 0;
+  background: none;
+  color: var(--accent);
+  text-decoration: underline;
+  cursor: pointer;
+}
+.tools {
+  display: flex;
+}
+.tools :deep(button) {
+  padding-inline: 0.3rem;
+}
+.left {
+  grid-area: left;
+  overflow-y: auto;
+  border-right: 1px solid var(--rule-strong);
+  background: var(--sheet);
+}
+.centre {
+  grid-area: centre;
+  overflow-y: auto;
+}
+.right {
+  grid-area: right;
+  border-left: 1px solid var(--rule-strong);
+  background: var(--sheet);
+}
+.strip {
+  grid-area: strip;
+}
+.keys {
+  position: fixed;
+  right: 1rem;
+  top: 5.6rem;
+  background: var(--sheet);
+  border: 1px solid var(--ink);
+  padding: 0.7rem 1rem;
+  display: grid;
+  gap: 0.35rem;
+  z-index: 5;
+}
+.error,
+.loading {
+  padding: 2rem;
+}
+@media (max-width: 1500px) {
+  .service {
+    display: none;
+  }
+}
+@media (max-width: 1000px) {
+  .view,
+  .view.working {
+    grid-template-columns: 14.5rem minmax(0, 1fr) 0;
+  }
+  .view.narrowline,
+  .view.narrowline.working {
+    grid-template-columns: 0 minmax(0, 1fr) 0;
+  }
+  .right {
+    position: fixed;
+    inset: 5.5rem 0 0 auto;
+    width: min(24rem, 92vw);
+    z-index: 4;
+    box-shadow: -6px 0 18px rgb(0 0 0 / 18%);
+  }
+}
+@media (max-width: 620px) {
+  .view,
+  .view.working {
+    display: block;
+    height: auto;
+  }
+  .left {
+    border-right: 0;
+    border-bottom: 1px solid var(--ink);
+  }
+  .state {
+    margin-left: 0;
+  }
+}
+@media print {
+  .view {
+    display: block;
+    height: auto;
+  }
+  .bar,
+  .left,
+  .right,
+  .strip {
+    display: none;
+  }
+}
+</style>

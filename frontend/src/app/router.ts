@@ -1,0 +1,39 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'boards', component: () => import('@/features/boards/BoardsView.vue') },
+    {
+      path: '/boards/:boardId(\\d+)',
+      name: 'board',
+      component: () => import('@/features/boards/BoardView.vue'),
+      props: (route) => ({ boardId: Number(route.params.boardId) }),
+    },
+    {
+      path: '/starters/:starterId(\\d+)/:stage(plate|starter|devices|start|curves|phase|circuit|build|prove|sheet)?',
+      name: 'starter',
+      component: () => import('@/app/StarterView.vue'),
+      props: (route) => ({
+        starterId: Number(route.params.starterId),
+        stage: (route.params.stage as string) || 'plate',
+      }),
+    },
+    {
+      path: '/catalogue/:catalogueId(\\d+)?/:table?',
+      name: 'catalogue',
+      component: () => import('@/features/catalogue/CatalogueView.vue'),
+      props: (route) => ({
+        catalogueId: Number(route.params.catalogueId || 0),
+        table: (route.params.table as string) || 'contactors',
+      }),
+    },
+    {
+      path: '/tables/:name?',
+      name: 'tables',
+      component: () => import('@/features/practice/PracticeView.vue'),
+      props: (route) => ({ name: (route.params.name as string) || '' }),
+    },
+    { path: '/:rest(.*)*', name: 'lost', component: () => import('@/app/LostView.vue') },
+  ],
+})

@@ -1,0 +1,234 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import ChoiceField from '@/ui/ChoiceField.vue'
+import PlateField from '@/ui/PlateField.vue'
+import { useStarter } from '@/stores/starter'
+import {
+  CAPACITOR_SWITCHES,
+  CONTROL_PHASES,
+  FIELD_CONTACTS,
+  HOLDS,
+  JOGS,
+  LAMP_CODES,
+  LAMP_FEEDS,
+  LAMPS,
+  MONITOR_PLACES,
+  MONITORS,
+  OVERLOAD_CONTACTS,
+  REVERSING_SEQUENCES,
+  RUNNING_FEEDS,
+  SCHEMES,
+  SIGNAL_FORMS,
+  STAR_DELTA_TIMERS,
+  STAR_SEQUENCES,
+  VARIANTS,
+  WINDINGS_TURNED,
+  WIRE_COLOURS,
+  FITTED,
+} from '@/ui/words'
+
+/** What the circuit is made of; every change draws and proves it anew. */
+const starter = useStarter()
+const type = computed(
+  () => (starter.document.starter as { type?: string } | undefined)?.type ?? 'direct_on_line',
+)
+const control = computed(() => (starter.document.control ?? {}) as Record<string, unknown>)
+const lamps = computed(() => (control.value.lamps as string[] | undefined) ?? [])
+function lamp(name: string, on: boolean): void {
+  const next = on ? [...lamps.value, name] : lamps.value.filter((l) => l !== name)
+  starter.set('control.lamps', next.length ? next : undefined)
+  starter.settle()
+}
+const startSwitch = computed(() => {
+  const kind = (starter.document.motor as { single_phase_kind?: string } | undefined)
+    ?.single_phase_kind
+  const bySpeed = kind === 'split_phase' || type.value === 'single_phase_reversing'
+  return bySpeed ? 'By a centrifugal switch' : 'By the start button'
+})
+const reversing = computed(() => ['reversing', 'single_phase_reversing'].includes(type.value))
+</script>
+
+<template>
+  <div class="options">
+    <ChoiceField path="control.scheme" label="Started by" :choices="SCHEMES" unset="Push-buttons" />
+    <ChoiceField
+      path="control.field_contact"
+      label="Field contact"
+      :choices="FIELD_CONTACTS"
+      unset="None"
+    />
+    <ChoiceField path="control.jog" label="Jog" :choices="JOGS" unset="None" />
+    <ChoiceField
+      path="control.emergency_stop"
+      label="Emergency stop"
+      :choices="FITTED"
+      unset="None"
+    />
+    <PlateField path="control.start_stations" label="Start stations" usual="1" />
+    <PlateField path="control.stop_stations" label="Stop stations" usual="1" />
+    <ChoiceField
+      path="control.overload_contact"
+      label="Overload contact"
+      :choices="OVERLOAD_CONTACTS"
+      unset="Before everything, line side"
+    />
+    <ChoiceField
+      path="control.phase_monitor"
+      label="Phase monitor"
+      :choices="MONITORS"
+      unset="None"
+    />
+    <ChoiceField
+      path="control.monitor_position"
+      label="Monitor tapped"
+      :choices="MONITOR_PLACES"
+      unset="Before the contactor"
+    />
+    <ChoiceField path="control.hold" label="Hold" :choices="HOLDS" unset="Auxiliary contact" />
+    <ChoiceField
+      path="control.mechanical_interlock"
+      label="Mechanical interlock"
+      :choices="FITTED"
+      unset="Fitted"
+    />
+    <ChoiceField
+      v-if="type === 'star_delta'"
+      path="starter.star_sequence"
+      label="Pull-in"
+      :choices="STAR_SEQUENCES"
+      unset="Star contactor first"
+    />
+    <ChoiceField
+      v-if="type === 'star_delta'"
+      path="control.star_delta_relay"
+      label="Star-delta timer"
+      :choices="STAR_DELTA_TIMERS"
+      unset="Star-delta relay"
+    />
+    <ChoiceField
+      v-if="type === 'star_delta_manual'"
+      path="control.early_release_guard"
+      label="Guard against early release"
+      :choices="FITTED"
+      unset="None"
+    />
+    <ChoiceField
+      v-if="type === 'reversing'"
+      path="control.reversing_sequence"
+      label="Reversing"
+      :choices="REVERSING_SEQUENCES"
+      unset="Through stop"
+    />
+    <ChoiceField
+      v-if="reversing"
+      path="control.end_of_travel"
+      label="End-of-travel contacts"
+      :choices="FITTED"
+      unset="None"
+    />
+    <PlateField
+      v-if="reversing"
+      path="control.rest_time_s"
+      label="Rest between directions"
+      unit="s"
+    />
+    <ChoiceField
+      v-if="type === 'single_phase_reversing'"
+      path="control.reversed_winding"
+      label="Winding turned"
+      :choices="WINDINGS_TURNED"
+      unset="Main winding"
+    />
+    <ChoiceField path="control.standby" label="Duty/stand-by set" :choices="FITTED" unset="None" />
+    <ChoiceField path="control.heater" label="Heater" :choices="FITTED" unset="None" />
+    <ChoiceField path="control.buzzer" label="Buzzer on trip" :choices="FITTED" unset="None" />
+    <ChoiceField
+      path="control.controller_signal"
+      label="Trip signal to a controller"
+      :choices="FITTED"
+      unset="None"
+    />
+    <ChoiceField
+      v-if="control.controller_signal"
+      path="control.controller_signal_form"
+      label="Its form"
+      :choices="SIGNAL_FORMS"
+      unset="Pulls in on a trip"
+    />
+    <ChoiceField
+      v-if="type?.startsWith('single_phase')"
+      path="control.start_capacitor_switch"
+      label="Start winding taken out"
+      :choices="CAPACITOR_SWITCHES"
+      :unset="startSwitch"
+    />
+    <ChoiceField
+      path="control.running_lamp_feed"
+      label="Running lamp shows"
+      :choices="RUNNING_FEEDS"
+      unset="The contactor"
+    />
+    <ChoiceField
+      path="control.stopped_lamp_feed"
+      label="Stopped lamp fed"
+      :choices="LAMP_FEEDS"
+      unset="Behind overload and stop"
+    />
+    <ChoiceField
+      path="control.lamp_code"
+      label="Lamp colours"
+      :choices="LAMP_CODES"
+      unset="Running green"
+    />
+    <ChoiceField
+      path="control.wire_colours"
+      label="Wire colours"
+      :choices="WIRE_COLOURS"
+      unset="IEC"
+    />
+    <ChoiceField
+      path="control.control_phase"
+      label="Control fed from"
+      :choices="CONTROL_PHASES"
+      unset="L1"
+    />
+    <ChoiceField
+      path="control.variant"
+      label="Variant"
+      :choices="VARIANTS"
+      unset="As it should be"
+    />
+  </div>
+  <fieldset class="lamps">
+    <legend>Lamps</legend>
+    <label v-for="l in LAMPS" :key="String(l.value)"
+      ><input
+        type="checkbox"
+        :checked="lamps.includes(String(l.value))"
+        @change="lamp(String(l.value), ($event.target as HTMLInputElement).checked)"
+      />
+      {{ l.label }}</label
+    >
+  </fieldset>
+</template>
+
+<style scoped>
+.options {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(19rem, 1fr));
+  gap: 0 1.6rem;
+}
+.lamps {
+  border: 0;
+  padding: 0.3rem 0;
+  margin: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.2rem 1.2rem;
+}
+.lamps legend {
+  font-weight: 650;
+  font-size: 0.93rem;
+}
+</style>

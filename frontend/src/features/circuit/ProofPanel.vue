@@ -1,0 +1,169 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { ref, watch } from 'vue'
+
+import { client, problemsOf, type Failure, type Proof, type ProofsOut } from '@/api/client'
+import { latest } from '@/ui/latest'
+import { usePlayer } from '@/stores/player'
+import { useStarter } from '@/stores/starter'
+
+/** The rules over every state, and what each single fault does; fetched when somebody looks. */
+const props = defineProps<{ what: 'proofs' | 'failures' }>()
+const emit = defineEmits<{ replay: [] }>()
+const starter = useStarter()
+const player = usePlayer()
+const proofs = ref<Proof[]>([])
+const stories = ref<ProofsOut['stories']>({})
+const failures = ref<Failure[]>([])
+const said = ref('')
+
+const newest = latest()
+async function ask() {
+  const params = { path: { starter_id: starter.id } }
+  if (props.what === 'failures')
+    return { failures: await client.GET('/api/starters/{starter_id}/circuit/failures', { params }) }
+  return {
+    proofs: await client.GET('/api/starters/{starter_id}/circuit/proofs', {
+      params: { ...params, query: { fault: player.faults } },
+    }),
+  }
+}
+async function load(): Promise<void> {
+  const answer = await newest(ask())
+  if (!answer) return
+  const { proofs: p, failures: f } = answer as {
+    proofs?: { data?: ProofsOut; error?: unknown }
+    failures?: { data?: { failures: Failure[] }; error?: unknown }
+  }
+  if (p?.data) {
+    proofs.value = p.data.proofs
+    stories.value = p.data.stories
+  }
+  if (f?.data) failures.value = f.data.failures
+  const error = p?.error ?? f?.error
+  said.value = error ? (problemsOf(error)[0]?.message ?? '') : ''
+}
+watch(() => [starter.id, starter.saved, player.faults, props.what], load, { immediate: true })
+
+function verdict(p: Proof): { words: string; look: string } {
+  if (p.holds === true) return { words: '✓ holds', look: 'fine' }
+  if (p.holds !== false) return { words: '? not decided', look: 'attention' }
+  return p.declared
+    ? { words: '▲ declared', look: 'attention' }
+    : { words: '■ broken', look: 'bad' }
+}
+async function show(p: Proof): Promise<void> {
+  await player.replay(stories.value[p.rule] ?? [])
+  emit('replay')
+}
+async function inject(f: Failure): Promise<void> {
+  await player.setFaults([f.fault])
+  emit('replay')
+}
+</script>
+
+<template>
+  <p v-if="said" class="bad">■ {{ said }}</p>
+  <template v-else-if="what === 'proofs'">
+    <p v-if="player.faults.length" class="quiet">
+      With {{ player.faults.join(', ') }}. A single story is replayed with these faults in.
+    </p>
+    <table>
+      <tbody>
+        <tr v-for="p in proofs" :key="p.rule">
+          <td :class="verdict(p).look">{{ verdict(p).words }}</td>
+          <td>
+            {{ p.words }}
+            <span v-if="p.holds !== true"
+              ><b>{{ p.why }}</b>
+              <span v-if="p.holds === false" class="figures story">{{
+                (p.shortest ?? []).join('; ') || 'at rest'
+              }}</span></span
+            >
+          </td>
+          <td>
+            <Button
+              v-if="p.holds === false && p.shortest?.length"
+              label="Replay"
+              size="small"
+              outlined
+              :aria-label="`Replay ${p.rule}`"
+              @click="show(p)"
+            />
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="quiet">
+      Proved over every state that inputs and all orders of pull-in and drop-out can lead to. A
+      proof says which rule was met; it does not replace the check at the panel.
+    </p>
+  </template>
+  <template v-else>
+    <table>
+      <thead>
+        <tr>
+          <th>Fault</th>
+          <th>What happens</th>
+          <th></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="f in failures" :key="f.fault">
+          <td class="figures">{{ f.fault }}</td>
+          <td>
+            <b v-if="f.dangerous" class="bad">■ </b><span v-else-if="f.hidden">○ </span
+            ><span v-else>▲ </span>{{ f.effect }}
+          </td>
+          <td>
+            <Button
+              label="Put it in"
+              size="small"
+              text
+              :aria-label="`Put in ${f.fault}`"
+              @click="inject(f)"
+            />
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p class="quiet">
+      ■ somebody can be hurt or something burns; ▲ it shows itself; ○ hidden until a second fault:
+      the test plan looks for it, dead, by continuity.
+    </p>
+  </template>
+</template>
+
+<style scoped>
+table {
+  border-collapse: collapse;
+  width: 100%;
+  font-size: 0.93rem;
+}
+td,
+th {
+  padding: 0.22rem 0.8rem 0.22rem 0;
+  border-bottom: 1px solid var(--rule);
+  text-align: left;
+  vertical-align: baseline;
+  font-weight: 400;
+}
+td:first-child {
+  white-space: nowrap;
+}
+b {
+  font-weight: 650;
+}
+.story {
+  display: block;
+  font-size: 0.86rem;
+}
+.fine {
+  color: var(--fine);
+  font-weight: 650;
+}
+.bad {
+  color: var(--stop);
+  font-weight: 650;
+}
+</style>

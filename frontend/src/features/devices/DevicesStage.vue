@@ -1,0 +1,347 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import { computed, nextTick, ref, watch } from 'vue'
+
+import type { Device, Finding } from '@/api/client'
+import CoordinationPanel from '@/features/devices/CoordinationPanel.vue'
+import ChoiceField from '@/ui/ChoiceField.vue'
+import DrawingView from '@/ui/DrawingView.vue'
+import FigureButton from '@/ui/FigureButton.vue'
+import OverrideDialog from '@/features/devices/OverrideDialog.vue'
+import PlateField from '@/ui/PlateField.vue'
+import VerdictMark from '@/ui/VerdictMark.vue'
+import { valueAt } from '@/stores/document'
+import { useStarter } from '@/stores/starter'
+import { IEC_DEVICES, MARKINGS, NEC_DEVICES, OVERLOADS, RESETS, SCHOOLS } from '@/ui/words'
+
+const starter = useStarter()
+const changing = ref<string | null>(null)
+const design = computed(() => starter.design)
+const nec = computed(() => starter.document.practice === 'nec')
+const device = computed(() => design.value?.devices.find((d) => d.role === changing.value) ?? null)
+
+function verdict(d: Device): string {
+  return design.value?.line_up.find((i) => i.key === d.designation)?.verdict ?? 'fine'
+}
+
+/** Settings that have no figure of their own. */
+function others(d: Device): string[] {
+  const said = []
+  if (d.settings.reset)
+    said.push(d.settings.reset === 'manual' ? 'reset by hand' : 'reset automatic')
+  if (typeof d.settings.instantaneous_trip_a === 'number') {
+    said.push(`magnetic trip ${Math.round(d.settings.instantaneous_trip_a)} A`)
+  }
+  if (d.kind === 'control_transformer') {
+    said.push(`${d.selected.primary_v}/${d.selected.secondary_v} V`)
+  }
+  if (d.selected.semiconductor_fuse) {
+    said.push(`semiconductor fuse ${d.selected.semiconductor_fuse}, if fitted`)
+  }
+  if (d.selected.coil) said.push(`coil ${d.selected.coil}`)
+  if (d.selected.base) said.push(`on base ${d.selected.base}`)
+  return said
+}
+
+function remarks(d: Device): Finding[] {
+  return starter.findings.filter((f) => f.device === d.designation && f.severity !== 'info')
+}
+
+function setFigures(d: Device): string[] {
+  return d.figures.filter((id) => id.endsWith('.dial_a') || id.endsWith('.trip_class'))
+}
+
+function needFigures(d: Device): string[] {
+  return d.figures.filter((id) => !setFigures(d).includes(id))
+}
+
+function change(role: string): void {
+  changing.value = role
+}
+
+const failedStart = computed(
+  () => valueAt(starter.document, 'protection.failed_start_recorded') === true,
+)
+
+watch(
+  () => starter.selected,
+  (key) =>
+    void nextTick(() =>
+      document.getElementById(`device-${key}`)?.scrollIntoView({ block: 'nearest' }),
+    ),
+)
+
+defineExpose({ change })
+</script>
+
+<template>
+  <div class="stage">
+    <section class="choices" aria-label="Protection">
+      <ChoiceField
+        path="protection.device"
+        label="Short circuit"
+        :choices="nec ? NEC_DEVICES : IEC_DEVICES"
+        unset="the usual one"
+      />
+      <ChoiceField
+        path="protection.overload_school"
+        label="Dial school"
+        :choices="SCHOOLS"
+        :unset="nec ? 'Percentage' : 'Dial = plate current'"
+      />
+      <ChoiceField
+        path="protection.dial_marking"
+        label="Dial marked in"
+        :choices="MARKINGS"
+        unset="Motor amperes"
+      />
+      <ChoiceField
+        path="protection.overload"
+        label="Overload"
+        :choices="OVERLOADS"
+        unset="Relay or motor breaker"
+      />
+      <ChoiceField path="protection.reset" label="Reset" :choices="RESETS" unset="By hand" />
+    </section>
+
+    <p v-if="!design" class="empty">
+      No devices yet: the plate and the supply have to tell enough first. The findings below say
+      what is missing.
+    </p>
+    <div v-else class="table" :class="{ stale: !starter.fresh }" role="table" aria-label="Devices">
+      <div class="row headrow" role="row">
+        <span role="columnheader">Device</span><span role="columnheader">Needed and found</span
+        ><span role="columnheader">Set</span><span role="columnheader">Verdict</span>
+      </div>
+      <div
+        v-for="d in design.devices"
+        :id="`device-${d.designation}`"
+        :key="d.role"
+        class="row"
+        :class="{ chosen: starter.selected === d.designation }"
+        role="row"
+      >
+        <div role="cell" class="which">
+          <p>
+            <b class="figures">{{ d.designation }}</b> <span class="quiet">{{ d.label }}</span>
+          </p>
+          <p class="type figures">{{ d.selected.type ?? 'none fits' }}</p>
+          <p v-if="d.override_reason" class="own">✎ your choice: {{ d.override_reason }}</p>
+        </div>
+        <div role="cell" class="found">
+          <dl>
+            <template v-for="id in needFigures(d)" :key="id">
+              <dt>{{ design.figures[id]?.label }}</dt>
+              <dd><FigureButton :id="id" /></dd>
+            </template>
+          </dl>
+          <p v-for="f in remarks(d)" :key="f.code" class="remark">
+            <VerdictMark :verdict="f.severity" wordless /> {{ f.message }}
+            <Button
+              v-if="f.code === 'device_kept'"
+              type="button"
+              label="Take the catalogue as it is now"
+              size="small"
+              outlined
+              @click="starter.takeCatalogue()"
+            />
+          </p>
+        </div>
+        <div role="cell" class="set">
+          <p v-for="id in setFigures(d)" :key="id" :class="{ dial: id.endsWith('.dial_a') }">
+            <span class="quiet">{{ id.endsWith('.dial_a') ? 'dial' : 'class' }}</span>
+            <FigureButton :id="id" />
+          </p>
+          <p v-for="o in others(d)" :key="o" class="other">{{ o }}</p>
+        </div>
+        <div role="cell" class="verdictcell">
+          <VerdictMark :verdict="verdict(d)" />
+          <Button
+            v-if="d.role !== 'motor_conductor'"
+            type="button"
+            label="Change"
+            size="small"
+            outlined
+            :aria-label="`Change ${d.designation}`"
+            @click="change(d.role)"
+          />
+        </div>
+      </div>
+    </div>
+
+    <CoordinationPanel
+      v-if="design"
+      :coordination="design.coordination"
+      :class="{ stale: !starter.fresh }"
+    />
+    <section v-if="design" class="school" aria-label="Two schools of setting the dial">
+      <div>
+        <h2 class="heading">Where the overload protection holds and trips</h2>
+        <DrawingView :drawing="design.overload_band" class="band" />
+      </div>
+      <div class="trap">
+        <h2 class="heading">Is the margin in the dial already?</h2>
+        <p>
+          A dial in <b>motor amperes</b> has the margin inside: set at the plate current, the relay
+          holds 1.05 and has tripped at 1.20 times. Turned 15 to 25 % higher the margin is there
+          twice. A dial in <b>trip amperes</b> shows the current at which it trips.
+        </p>
+        <div class="pair">
+          <PlateField
+            path="protection.ultimate_trip_multiple"
+            label="Trips at, times the dial, as marked"
+            unit="×"
+            hint="1.20; 1.25 where so marked"
+          />
+          <PlateField
+            path="protection.current_transformer_ratio"
+            label="Current transformers, ratio"
+            hint="80 for 400/5"
+          />
+        </div>
+        <label v-if="nec" class="tick">
+          <input
+            id="field-protection-failed_start_recorded"
+            type="checkbox"
+            :checked="failedStart"
+            @change="
+              starter.set(
+                'protection.failed_start_recorded',
+                ($event.target as HTMLInputElement).checked || undefined,
+              )
+            "
+          />
+          A start has failed and is recorded (430.32(C), 430.52 exceptions)
+        </label>
+      </div>
+    </section>
+    <ul v-if="design" class="cautions" aria-label="Cautions">
+      <li v-for="c in design.cautions.slice(0, 3)" :key="c">▲ {{ c }}</li>
+    </ul>
+    <OverrideDialog :device="device" @close="changing = null" />
+  </div>
+</template>
+
+<style scoped>
+.choices {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(17rem, 1fr));
+  gap: 0 1.8rem;
+  padding: 0.7rem 1rem;
+  border-bottom: 1px solid var(--rule-strong);
+  background: var(--sheet);
+}
+.empty {
+  padding: 1.5rem 1rem;
+  color: var(--quiet);
+}
+.table {
+  padding: 0.4rem 1rem;
+}
+.stale {
+  opacity: 0.55;
+}
+.row {
+  display: grid;
+  grid-template-columns: minmax(8rem, 0.8fr) minmax(15rem, 2fr) minmax(8.2rem, 0.7fr) 6rem;
+  gap: 1rem;
+  padding: 0.6rem 0.6rem;
+  border-bottom: 1px solid var(--rule);
+}
+.row.chosen {
+  box-shadow: inset 3px 0 0 var(--accent);
+}
+.headrow {
+  padding: 0.2rem 0.6rem;
+  font-size: 0.82rem;
+  color: var(--quiet);
+  border-bottom-color: var(--rule-strong);
+}
+.type {
+  font-size: 1.2rem;
+  font-weight: 600;
+}
+.own {
+  font-size: 0.86rem;
+  color: var(--accent);
+}
+dl {
+  margin: 0;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 0.15rem 0.8rem;
+  align-content: start;
+  max-width: 30rem;
+}
+.remark {
+  margin-top: 0.3rem;
+  font-size: 0.9rem;
+}
+dt {
+  font-size: 0.9rem;
+}
+dd {
+  margin: 0;
+  text-align: right;
+}
+.set p {
+  display: flex;
+  gap: 0.5rem;
+  align-items: baseline;
+}
+.dial {
+  font-size: 1.45rem;
+  line-height: 1.2;
+}
+.dial .quiet {
+  font-size: 0.93rem;
+}
+.other {
+  font-size: 0.9rem;
+}
+.verdictcell {
+  display: grid;
+  gap: 0.4rem;
+  justify-items: start;
+  align-content: start;
+}
+.school {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(24rem, 1fr));
+  gap: 1rem 1.8rem;
+  padding: 1rem;
+}
+.band {
+  width: 100%;
+  height: auto;
+}
+.trap p {
+  font-size: 0.93rem;
+}
+.pair {
+  margin-top: 0.4rem;
+}
+.cautions {
+  list-style: none;
+  margin: 0;
+  padding: 0 1rem 1.2rem;
+  font-size: 0.93rem;
+}
+.tick {
+  display: flex;
+  gap: 0.5rem;
+  align-items: center;
+}
+@media (max-width: 1000px) {
+  .row {
+    grid-template-columns: minmax(9rem, 1fr) minmax(8rem, 1fr) 7rem;
+  }
+  .found {
+    grid-column: 1 / -1;
+    grid-row: 2;
+  }
+  .headrow span:nth-child(2) {
+    display: none;
+  }
+}
+</style>

@@ -1,0 +1,477 @@
+<script setup lang="ts">
+import Button from 'primevue/button'
+import InputText from 'primevue/inputtext'
+import { computed, ref, watch } from 'vue'
+
+import { client, problemsOf, type PhaseFailureSheet, type Unbalance } from '@/api/client'
+import CurveChart, { type Curve } from '@/ui/CurveChart.vue'
+import ChoiceField from '@/ui/ChoiceField.vue'
+import PlateField from '@/ui/PlateField.vue'
+import VerdictMark from '@/ui/VerdictMark.vue'
+import { typedNumber } from '@/stores/document'
+import { read } from '@/ui/figures'
+import { latest } from '@/ui/latest'
+import { useStarter } from '@/stores/starter'
+import { MONITORS } from '@/ui/words'
+
+/** Why a lost phase needs a monitor: what flows, what trips, what a voltage still reads. */
+const starter = useStarter()
+const sheet = ref<PhaseFailureSheet | null>(null)
+const said = ref('')
+const share = ref<number | null>(null)
+
+const newest = latest()
+async function load(): Promise<void> {
+  if (starter.id === 0) return
+  const answer = await newest(
+    client.GET('/api/starters/{starter_id}/phase-failure', {
+      params: { path: { starter_id: starter.id } },
+    }),
+  )
+  if (!answer) return
+  const { data, error } = answer
+  sheet.value = data?.sheet ?? null
+  said.value = data
+    ? data.sheet.missing
+      ? `it needs ${data.sheet.missing}`
+      : ''
+    : (problemsOf(error)[0]?.message ?? '')
+}
+watch(() => [starter.id, starter.saved], load, { immediate: true })
+
+const index = computed(() => {
+  const loads = sheet.value?.at_load ?? []
+  const wanted = share.value ?? sheet.value?.usual_share ?? 1
+  let best = 0
+  loads.forEach((o, i) => {
+    if (Math.abs(o.load_share - wanted) < Math.abs((loads[best]?.load_share ?? 0) - wanted))
+      best = i
+  })
+  return best
+})
+const now = computed(() => sheet.value?.at_load[index.value])
+const curves = computed<Curve[]>(() => {
+  const s = sheet.value
+  if (!s) return []
+  const x = s.at_load.map((o) => Math.round(100 * o.load_share))
+  return [
+    { name: 'line', x, y: s.at_load.map((o) => o.line_ratio) },
+    {
+      name: 'worst winding',
+      x,
+      y: s.at_load.map((o) => (s.delta ? o.delta_winding_ratio : o.star_winding_ratio)),
+      accent: true,
+    },
+  ]
+})
+const voltages = computed<Curve[]>(() => {
+  const s = sheet.value
+  if (!s) return []
+  const x = s.at_load.map((o) => Math.round(100 * o.load_share))
+  return ['AB', 'BC', 'CA'].map((name, i) => ({
+    name,
+    x,
+    y: s.at_load.map((o) => o.line_voltages_pct[i] ?? null),
+    dashed: i === 1,
+    accent: i === 0,
+  }))
+})
+const DEFINITIONS: Record<string, string> = {
+  nema: 'largest deviation from the mean (NEMA)',
+  sequence: 'negative over positive sequence (U2/U1)',
+  spread: 'largest less smallest, over the largest',
+}
+const MEASURES = Object.entries(DEFINITIONS).map(([value, label]) => ({ value, label }))
+const ON_OFF = [
+  { value: true, label: 'on' },
+  { value: false, label: 'off' },
+]
+
+const volts = ref(['', '', ''])
+const amps = ref(['', '', ''])
+const result = ref<Unbalance | null>(null)
+const refused = ref('')
+async function judge(): Promise<void> {
+  const currents = amps.value.some((a) => a.trim()) ? amps.value.map(typedNumber) : undefined
+  const { data, error } = await client.POST('/api/unbalance', {
+    body: {
+      voltages_v: volts.value.map(typedNumber) as number[],
+      currents_a: currents as number[] | undefined,
+    },
+  })
+  result.value = data?.result ?? null
+  const problem = problemsOf(error)[0]
+  refused.value = data || !problem ? '' : `${problem.field}: ${problem.message}`
+}
+</script>
+
+<template>
+  <div class="stage">
+    <p v-if="said" class="quiet empty">Nothing can be said of a lost phase yet: {{ said }}.</p>
+    <template v-else-if="sheet && now">
+      <section class="top" aria-label="A lost phase at this load">
+        <label class="slider">
+          Load
+          <input
+            type="range"
+            min="0.02"
+            max="1.2"
+            step="0.02"
+            :value="now.load_share"
+            aria-label="Load, of rated torque"
+            @input="share = Number(($event.target as HTMLInputElement).value)"
+          />
+          <span class="figures">{{ Math.round(100 * now.load_share) }} %</span>
+        </label>
+        <div class="results" role="status">
+          <div>
+            <h3>In the two live lines</h3>
+            <p class="big figures">{{ read(now.line_ratio) }}<span class="unit">×</span></p>
+            <p class="quiet">
+              <span class="figures">{{ read(now.line_current_a) }} A</span>, in place of the current
+              before
+            </p>
+          </div>
+          <div>
+            <h3>In the worst winding</h3>
+            <p class="big figures">
+              {{ read(sheet.delta ? now.delta_winding_ratio : now.star_winding_ratio)
+              }}<span class="unit">×</span>
+            </p>
+            <p class="quiet">
+              {{
+                sheet.delta
+                  ? 'in delta one winding takes most of it'
+                  : 'in star as much as the line'
+              }}
+            </p>
+          </div>
+          <div>
+            <h3>The motor</h3>
+            <p class="big">{{ now.stalls ? 'stops' : 'turns on' }}</p>
+            <p class="quiet">
+              {{
+                now.stalls
+                  ? 'on two phases it has not the torque for this load'
+                  : 'nobody notices, until it is hot'
+              }}
+            </p>
+          </div>
+          <div>
+            <h3>The overload relay</h3>
+            <p class="big figures">
+              <template v-if="sheet.relay_time_s[index] !== null"
+                >{{ read(sheet.relay_time_s[index], 2) }}<span class="unit">s</span></template
+              >
+              <template v-else>holds</template>
+            </p>
+            <p class="quiet">{{ sheet.relay[index] }}</p>
+          </div>
+          <div>
+            <h3>The open terminal</h3>
+            <p class="big figures">{{ read(now.open_terminal_pct) }}<span class="unit">%</span></p>
+            <p class="quiet">
+              {{
+                now.stalls
+                  ? 'of the phase voltage stands on it, through the windings'
+                  : 'of the phase voltage still stands on it, made by the motor itself'
+              }}
+            </p>
+          </div>
+        </div>
+      </section>
+      <p v-if="sheet.damage" class="band">
+        <VerdictMark verdict="attention" wordless />
+        <template
+          v-if="
+            sheet.damage.trips_from_share !== null &&
+            sheet.damage.trips_from_share > sheet.damage.from_share
+          "
+        >
+          From <b class="figures">{{ Math.round(100 * sheet.damage.from_share) }} %</b> load the
+          worst winding carries more than its rated current; this relay{{
+            sheet.sensitive ? ', sensitive to a lost phase,' : ''
+          }}
+          must trip only from
+          <b class="figures">{{ Math.round(100 * sheet.damage.trips_from_share) }} %</b> on. In
+          between the winding may burn unseen.
+        </template>
+        <template v-else>
+          The relay must trip before the worst winding carries more than its rated current.
+        </template>
+      </p>
+      <div class="charts">
+        <section aria-label="Currents">
+          <h2 class="heading">Current over what it was before</h2>
+          <CurveChart
+            label="Currents after a lost phase over load"
+            :curves="curves"
+            x-name="load, % of rated torque"
+            y-name="times the current before"
+            :x-max="120"
+            :mark="Math.round(100 * now.load_share)"
+          />
+        </section>
+        <section aria-label="Voltages">
+          <h2 class="heading">What a three-wire monitor reads</h2>
+          <CurveChart
+            label="Line voltages after a lost phase over load"
+            :curves="voltages"
+            x-name="load, % of rated torque"
+            y-name="% of the line voltage"
+            :x-max="120"
+            :mark="Math.round(100 * now.load_share)"
+          />
+        </section>
+      </div>
+      <div class="charts text">
+        <section aria-label="Settings of the monitor">
+          <h2 class="heading">Settings proposed for the monitor</h2>
+          <ChoiceField
+            path="control.phase_monitor"
+            label="Fitted"
+            :choices="MONITORS"
+            unset="None"
+          />
+          <p>
+            At this load the lowest voltage still reads
+            <b class="figures">{{ read(Math.min(...now.line_voltages_pct), 3) }} %</b>: an
+            undervoltage setting of 85 %
+            {{
+              Math.min(...now.line_voltages_pct) > 85
+                ? 'would not see the loss'
+                : 'would see it here, but not at a lighter load'
+            }}; asymmetry reads <b class="figures">{{ read(now.nema_pct, 2) }} %</b>,
+            <b class="figures">{{ read(now.sequence_pct, 2) }} %</b> or
+            <b class="figures">{{ read(now.spread_pct, 2) }} %</b>, depending on how the maker
+            reckons it.
+          </p>
+          <p v-for="n in sheet.notes" :key="n">{{ n }}</p>
+          <table>
+            <tbody>
+              <tr v-for="s in sheet.settings" :key="s.field">
+                <th scope="row">{{ s.name }}</th>
+                <td>
+                  <span class="set">
+                    <PlateField
+                      v-if="s.unit"
+                      :path="s.field"
+                      :label="s.name"
+                      :usual="s.proposed === null ? 'none' : String(s.proposed)"
+                      compact
+                    />
+                    <ChoiceField
+                      v-else
+                      :path="s.field"
+                      :label="s.name"
+                      :choices="ON_OFF"
+                      :unset="s.proposed ? 'on' : 'off'"
+                      compact
+                    />
+                    <span v-if="s.unit" class="unit">{{ s.unit }}</span></span
+                  >
+                </td>
+                <td>
+                  <template v-if="s.objection"
+                    ><VerdictMark verdict="attention" wordless /> {{ s.objection }}</template
+                  >
+                  <template v-else>{{ s.why }}</template>
+                </td>
+              </tr>
+              <tr>
+                <th scope="row">asymmetry is reckoned as</th>
+                <td colspan="2">
+                  <ChoiceField
+                    path="monitor.asymmetry_measure"
+                    label="Asymmetry is reckoned as"
+                    :choices="MEASURES"
+                    unset="largest deviation from the mean (NEMA)"
+                    compact
+                  />
+                </td>
+              </tr>
+              <tr v-for="a in sheet.asymmetry" :key="a.measure">
+                <th scope="row">asymmetry as {{ DEFINITIONS[a.measure] }}</th>
+                <td class="figures">
+                  {{ a.proposed_pct === null ? 'none' : `${read(a.proposed_pct, 2)} %` }}
+                </td>
+                <td>
+                  a lost phase leaves at least {{ read(a.least_pct, 2) }} % at the lightest load
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        </section>
+        <section aria-label="Unbalance of measured voltages">
+          <h2 class="heading">Three voltages on the meter</h2>
+          <form @submit.prevent="judge">
+            <div v-for="(row, r) in [volts, amps]" :key="r" class="three">
+              <span>{{ r === 0 ? 'Voltages' : 'Currents, if measured' }}</span>
+              <InputText
+                v-for="i in 3"
+                :key="i"
+                v-model="row[i - 1]"
+                size="small"
+                inputmode="decimal"
+                :aria-label="`${r === 0 ? 'Voltage' : 'Current'} ${['L1-L2', 'L2-L3', 'L3-L1'][i - 1]}`"
+              />
+              <span class="unit">{{ r === 0 ? 'V' : 'A' }}</span>
+            </div>
+            <Button type="submit" label="Judge them" size="small" outlined />
+          </form>
+          <p v-if="refused" class="bad" role="alert">■ {{ refused }}</p>
+          <div v-if="result" role="status">
+            <dl>
+              <dt><VerdictMark :verdict="result.verdict" /></dt>
+              <dd>{{ result.words }}</dd>
+              <dt>unbalance, NEMA</dt>
+              <dd class="figures">{{ read(result.nema_pct) }} %</dd>
+              <dt>negative over positive sequence</dt>
+              <dd class="figures">{{ read(result.true_pct) }} %</dd>
+              <dt>output that is left</dt>
+              <dd class="figures">
+                {{
+                  result.derating === null ? 'none: do not run' : `${read(100 * result.derating)} %`
+                }}
+              </dd>
+              <dt>rise of temperature, more by</dt>
+              <dd class="figures">{{ read(result.extra_rise_pct, 2) }} %</dd>
+              <template v-if="result.current_pct !== null">
+                <dt>unbalance of the currents</dt>
+                <dd class="figures">{{ read(result.current_pct, 2) }} %</dd>
+              </template>
+            </dl>
+          </div>
+          <h3>Where it is tapped</h3>
+          <table>
+            <tbody>
+              <tr v-for="t in sheet.tapping" :key="t.name">
+                <th scope="row">{{ t.name }}</th>
+                <td>{{ t.sees }}</td>
+                <td>misses: {{ t.misses }}</td>
+              </tr>
+            </tbody>
+          </table>
+        </section>
+      </div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.empty {
+  padding: 1.2rem 1rem;
+}
+.top {
+  background: var(--sheet);
+  border-bottom: 1px solid var(--rule-strong);
+  position: sticky;
+  top: 0;
+  z-index: 2;
+}
+.slider {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr) 4rem;
+  gap: 0.8rem;
+  align-items: center;
+  padding: 0.6rem 1rem 0.2rem;
+}
+.slider input {
+  accent-color: var(--accent);
+  width: 100%;
+}
+.results {
+  display: flex;
+  flex-wrap: wrap;
+}
+.results > div {
+  flex: 1 1 9rem;
+  padding: 0.3rem 1rem 0.5rem;
+  border-right: 1px solid var(--rule);
+}
+h3 {
+  font-size: 0.86rem;
+  font-weight: 500;
+  color: var(--quiet);
+}
+.big {
+  font-size: 1.5rem;
+  line-height: 1.25;
+}
+.results .quiet {
+  font-size: 0.86rem;
+  margin: 0;
+}
+.band {
+  padding: 0.5rem 1rem 0;
+  margin: 0;
+}
+.charts {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(24rem, 1fr));
+  gap: 0.5rem 1.5rem;
+  padding: 0.6rem 1rem;
+}
+.charts > section {
+  min-width: 0;
+}
+.text {
+  padding-bottom: 2rem;
+}
+table {
+  border-collapse: collapse;
+  width: 100%;
+  font-size: 0.93rem;
+}
+th {
+  text-align: left;
+  font-weight: 500;
+}
+th,
+td {
+  padding: 0.2rem 0.8rem 0.2rem 0;
+  border-bottom: 1px solid var(--rule);
+  vertical-align: baseline;
+}
+td.figures {
+  white-space: nowrap;
+}
+.three {
+  display: grid;
+  grid-template-columns: 9rem repeat(3, 5rem) 2rem;
+  gap: 0.5rem;
+  align-items: center;
+  margin-bottom: 0.4rem;
+}
+dl {
+  display: grid;
+  grid-template-columns: 14rem minmax(0, 1fr);
+  gap: 0.2rem 0.8rem;
+}
+dd {
+  margin: 0;
+}
+.bad {
+  color: var(--stop);
+}
+@media (max-width: 1000px) {
+  .charts {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+.set {
+  display: flex;
+  align-items: center;
+  gap: 0.2rem;
+  white-space: nowrap;
+}
+.set .unit {
+  width: 1rem;
+}
+.set :deep(input) {
+  width: 4.6rem;
+}
+.set :deep(.p-select) {
+  width: 8rem;
+}
+</style>

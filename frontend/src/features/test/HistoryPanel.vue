@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+
+import { client, problemsOf, type Series } from '@/api/client'
+import DrawingView from '@/ui/DrawingView.vue'
+import { SEVERITY } from '@/ui/words'
+import { useJournal } from '@/stores/journal'
+import { useStarter } from '@/stores/starter'
+
+/** Readings over the years; what creeps stands first, with a sentence. */
+const starter = useStarter()
+const journal = useJournal()
+const series = ref<Series[]>([])
+const said = ref('')
+
+watch(
+  () => [starter.saved, journal.arrived],
+  async () => {
+    const { data, error } = await client
+      .GET('/api/starters/{starter_id}/readings', { params: { path: { starter_id: starter.id } } })
+      .catch((e: unknown) => ({ data: undefined, error: e }))
+    said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
+    if (data) series.value = data.series
+  },
+  { immediate: true },
+)
+</script>
+
+<template>
+  <div>
+    <p v-if="said" class="quiet">{{ said }}</p>
+    <p v-else-if="!series.length" class="quiet">
+      Nothing was measured yet. What is kept in the record shows here over the years.
+    </p>
+    <div class="charts">
+      <figure v-for="s in series" :key="s.id" :class="{ creeps: s.creeps }">
+        <figcaption>
+          <b>{{ s.title }}</b> <span class="unit">{{ s.unit }}</span>
+          <span class="last" :class="s.severity"
+            >{{ SEVERITY[s.severity]?.mark }}
+            <span class="figures">{{ Number(s.last.value.toPrecision(3)) }}</span></span
+          >
+        </figcaption>
+        <DrawingView :drawing="s.chart" />
+        <p :class="s.creeps ? 'warn' : 'quiet'">{{ s.creeps ? '▲ ' : '' }}{{ s.words }}</p>
+      </figure>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.charts {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(19rem, 1fr));
+  gap: 1rem 1.6rem;
+}
+figure {
+  margin: 0;
+  border-top: 1px solid var(--rule-strong);
+  padding-top: 0.3rem;
+}
+.creeps {
+  border-top: 3px solid var(--attention);
+}
+figcaption {
+  display: flex;
+  gap: 0.4rem;
+  align-items: baseline;
+}
+.last {
+  margin-left: auto;
+}
+.last.stop {
+  color: var(--stop);
+}
+.warn,
+.last.attention {
+  color: var(--attention);
+}
+p {
+  font-size: 0.92rem;
+}
+</style>

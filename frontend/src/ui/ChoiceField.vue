@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import Select from 'primevue/select'
+import { computed } from 'vue'
+
+import { valueAt } from '@/stores/document'
+import { useStarter } from '@/stores/starter'
+import type { Choice } from '@/ui/words'
+
+/** One choice of the document. `unset` names what holds while nothing is chosen. */
+const props = defineProps<{
+  path: string
+  label: string
+  choices: Choice[]
+  unset?: string
+  compact?: boolean
+}>()
+
+const starter = useStarter()
+const value = computed(
+  () => (valueAt(starter.document, props.path) as string | number | boolean | undefined) ?? null,
+)
+// Said so that it differs from a choice that was made.
+const placeholder = computed(() =>
+  props.unset && props.unset !== 'not known' ? `${props.unset} (usual)` : 'not known',
+)
+const problem = computed(() => starter.problemAt.get(props.path) ?? '')
+const labelId = computed(() => `field-${props.path.replaceAll('.', '-')}-label`)
+const inputId = computed(() => `field-${props.path.replaceAll('.', '-')}`)
+
+function choose(next: string | number | boolean | null): void {
+  starter.set(props.path, next ?? undefined)
+  starter.settle()
+}
+</script>
+
+<template>
+  <div class="choice" :class="{ compact }">
+    <span :id="labelId" class="label" :class="{ 'visually-hidden': compact }">{{ label }}</span>
+    <Select
+      :model-value="value"
+      :options="choices"
+      option-label="label"
+      option-value="value"
+      :placeholder="placeholder"
+      :label-id="inputId"
+      :aria-labelledby="labelId"
+      :show-clear="value !== null && unset !== undefined"
+      :invalid="problem !== ''"
+      size="small"
+      @update:model-value="choose"
+    />
+    <span v-if="problem" class="problem" role="alert">■ {{ problem }}</span>
+  </div>
+</template>
+
+<style scoped>
+.choice {
+  display: grid;
+  grid-template-columns: minmax(5.2rem, 0.5fr) minmax(0, 1fr);
+  align-items: center;
+  column-gap: 0.6rem;
+  padding: 0.14rem 0;
+}
+.choice.compact {
+  display: block;
+  padding: 0;
+}
+.label {
+  font-size: 0.93rem;
+}
+.problem {
+  grid-column: 1 / -1;
+  font-size: 0.8rem;
+  color: var(--stop);
+}
+.choice :deep(.p-select) {
+  min-width: 0;
+}
+</style>
