@@ -228,7 +228,7 @@ def test_typical_spreads_and_symbols_are_put_in_whole() -> None:
     typical = w.add("a", "one", "I", 2.0, "A", typical=True)
     typed = w.typed("b", "two", "In", 3.0, "A")
     assert w.add("c", "sum", "S", 5.0, formula="I + In", inputs=(typical, typed)).typical
-    assert w.figures["c"].substituted == "2 + 3"
+    assert w.written()["c"].substituted == "2 + 3"
     assert w.typed("d", "unknown", "x", None) is None
     assert substitute("√3·U", ()) == ""
     with pytest.raises(TypeError):

@@ -50,21 +50,21 @@ class Case:
     sized: Sized
 
     @cached_property
-    def simulated(self) -> SimulatedStarter:
+    def it(self) -> SimulatedStarter:
         return simulated_of(self.document, CATALOGUE, self.sized)
 
     @cached_property
     def wires(self) -> list[WireItem]:
-        return wire_list(self.live.circuit, {}, self.document, self.sized.design)
+        return wire_list(self.it.circuit, {}, self.document, self.sized.design)
 
     @cached_property
     def breaks(self) -> dict[str, str]:
         """A few broken wires of the failure table, with what each does."""
-        return {f.fault: f.effect for f in [x for x in failures(self.live.circuit) if x.fault.startswith("break")][:6]}
+        return {f.fault: f.effect for f in [x for x in failures(self.it.circuit) if x.fault.startswith("break")][:6]}
 
     @cached_property
     def plan(self) -> Plan:
-        return build_plan(self.live, self.document)
+        return build_plan(self.it, self.document)
 
 
 def designations(names: Any) -> frozenset[str]:
@@ -107,8 +107,8 @@ def design_facts(c: Case) -> Facts:
 
 
 def netlist_facts(c: Case) -> Facts:
-    data: Any = as_json(c.live.circuit)
-    circuit = c.live.circuit
+    data: Any = as_json(c.it.circuit)
+    circuit = c.it.circuit
     found: Facts = {
         ("starter", "devices"): designations(
             x["designation"] for x in data["devices"] if x["kind"] not in ("motor", "strip", "resistor")
@@ -129,7 +129,7 @@ def netlist_facts(c: Case) -> Facts:
 
 
 def drawing_facts(c: Case) -> Facts:
-    circuit, found = c.live.circuit, {}
+    circuit, found = c.it.circuit, {}
     control, power = (draw(circuit, "columns", school_of(c.document)) for draw in (draw_control, draw_power))
     drawn = {m.shape.text for m in control.marks if m.shape.kind == "text"}
     rails = circuit.source.rails
@@ -161,7 +161,7 @@ def wire_facts(c: Case) -> Facts:
 
 
 def simulation_facts(c: Case) -> Facts:
-    sim = c.live.simulator
+    sim = c.it.simulator
     rest = sim.begin()
     off = sim.operate(rest, "open Q1")
     found: Facts = {
@@ -185,7 +185,7 @@ def simulation_facts(c: Case) -> Facts:
 
 
 def reading_facts(c: Case) -> Facts:
-    sim = c.live.simulator
+    sim = c.it.simulator
     terminals = rail_terminals(sim.circuit)
     found: Facts = {}
     for t, rail, reading in zip(
@@ -197,14 +197,14 @@ def reading_facts(c: Case) -> Facts:
 
 
 def source_facts(c: Case) -> Facts:
-    s = c.live.circuit.source
+    s = c.it.circuit.source
     found: Facts = {
         ("control", "dies with"): frozenset(s.lost_with),
         ("F3", "poles"): s.breaker_poles,
         ("control", "feeds"): s.feeds,
     }
-    for t, rail in zip(rail_terminals(c.live.circuit), s.rails, strict=False):
-        known = rail.live if rail.role != "neutral" else c.live.circuit.supply.earthed is False
+    for t, rail in zip(rail_terminals(c.it.circuit), s.rails, strict=False):
+        known = rail.live if rail.role != "neutral" else c.it.circuit.supply.earthed is False
         found[(t, "may be live")] = known or rail is s.rails[0]
         found[(t, "wire")] = rail.number
     return found
@@ -222,13 +222,11 @@ def page_facts(c: Case) -> Facts:
 
 
 def lamp_facts(c: Case) -> Facts:
-    return {
-        (lamp, f"lit {state}"): lit for state, row in lamp_table(c.live.circuit).items() for lamp, lit in row.items()
-    }
+    return {(lamp, f"lit {state}"): lit for state, row in lamp_table(c.it.circuit).items() for lamp, lit in row.items()}
 
 
 def record_facts(c: Case) -> Facts:
-    items = {i.id: i for i in commissioning(c.document, c.sized.design, c.live)}
+    items = {i.id: i for i in commissioning(c.document, c.sized.design, c.it)}
     found: Facts = {}
     for d in c.sized.design.devices:
         for s in settings_of(d):
@@ -251,7 +249,7 @@ def label_facts(c: Case) -> Facts:
     from volmek.files.report import Papers
 
     place = Place("job", "board", 1, None)  # type: ignore[arg-type]
-    papers = Papers(c.document, c.sized.design, c.live, None, None, _NO_RECORD, [], place, [])  # type: ignore[arg-type]
+    papers = Papers(c.document, c.sized.design, c.it, None, None, _NO_RECORD, [], place, [])  # type: ignore[arg-type]
     html = labels_html(papers)
     found: Facts = {("starter", "devices"): designations(re.findall(r'<div class="label"><b>([A-Z]+\d+)</b>', html))}
     found[("control", "live with Q1 off")] = "live with Q1 off" in html
@@ -283,7 +281,7 @@ def finished_facts(c: Case) -> Facts:
     last = c.plan.stages[-1]
     if not last.steps or last.kind == "ask":
         return {}
-    run = Run(partial(c.live.simulator, c.plan.wires, 99))
+    run = Run(partial(c.it.simulator, c.plan.wires, 99))
     found: Facts = {}
     for n, step in enumerate(last.steps):
         run.step(step.do)
@@ -304,11 +302,11 @@ def injection_facts(c: Case) -> Facts:
     """The same faults put in and operated."""
     from volmek.core.circuit.faults.injection import damage
 
-    sound = Operator(quick(c.live.circuit))
+    sound = Operator(quick(c.it.circuit))
     starts = sound.running(sound.started(sound.sim.begin()))
     found: Facts = {}
     for fault in c.breaks:
-        d = damage(quick(c.live.circuit), [fault])
+        d = damage(quick(c.it.circuit), [fault])
         o = Operator(d.circuit, engine=d.engine())
         ready = o.ready(o.sim.begin())
         pressed = o.press(ready, o.start)

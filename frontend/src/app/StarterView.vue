@@ -119,7 +119,7 @@ async function mend(field: string): Promise<void> {
   await nextTick()
   if (part === 'overrides') {
     const index = Number(role)
-    const overrides = (starter.document.overrides as { role: string }[] | undefined) ?? []
+    const overrides = starter.document.overrides ?? []
     devices.value?.change(Number.isNaN(index) ? (role ?? '') : (overrides[index]?.role ?? ''))
     return
   }

@@ -33,6 +33,6 @@ describe('a document', () => {
       supply: { line_voltage_v: 400 },
     })
     expect(before.motor.rated_power_kw).toBe(4)
-    expect(valueAt(before, 'motor.rated_power_kw.deeper')).toBeUndefined()
+    expect(valueAt(before, 'supply.line_voltage_v')).toBeUndefined()
   })
 })

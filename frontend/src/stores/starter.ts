@@ -12,7 +12,7 @@ import {
   type StarterDocument,
   type StarterOut,
 } from '@/api/client'
-import { valueAt, withValue, type Plain } from '@/stores/document'
+import { valueAt, withValue, type Draft, type FieldPath, type ValueAt } from '@/stores/document'
 import { latest } from '@/ui/latest'
 
 export type SaveState = 'saved' | 'saving' | 'refused' | 'offline' | 'stale'
@@ -23,7 +23,7 @@ const draftKey = (id: number) => `volmek.draft.${id}`
 export const useStarter = defineStore('starter', () => {
   const id = ref(0)
   const place = ref({ boardId: 0, board: '', job: '' })
-  const document = shallowRef<Plain>({})
+  const document = shallowRef<Draft>({})
   const design = shallowRef<Design | null>(null)
   const problems = ref<Problem[]>([])
   const state = ref<SaveState>('saved')
@@ -35,8 +35,8 @@ export const useStarter = defineStore('starter', () => {
   const loadError = ref('')
 
   let version = 0
-  let past: Plain[] = []
-  let future: Plain[] = []
+  let past: Draft[] = []
+  let future: Draft[] = []
   let lastPath: string | null = null
   let sending = false
   let waiting = false
@@ -94,7 +94,7 @@ export const useStarter = defineStore('starter', () => {
     figures.value = {}
     selected.value = 'motor'
     if (draft) {
-      document.value = JSON.parse(draft) as Plain
+      document.value = JSON.parse(draft) as Draft
       void send()
     }
   }
@@ -105,12 +105,12 @@ export const useStarter = defineStore('starter', () => {
   }
 
   /** Change one field; typing on in the same field is one step of undo. */
-  function set(path: string, value: unknown): void {
+  function set<P extends FieldPath>(path: P, value: ValueAt<P>): void {
     if (valueAt(document.value, path) === value) return
     change(withValue(document.value, path, value), path)
   }
 
-  function change(next: Plain, path: string | null): void {
+  function change(next: Draft, path: FieldPath | null): void {
     if (path === null || path !== lastPath) past.push(document.value)
     if (past.length > 200) past.shift()
     future = []
@@ -135,7 +135,7 @@ export const useStarter = defineStore('starter', () => {
     if (forth) travel(forth, past)
   }
 
-  function travel(to: Plain, keep: Plain[]): void {
+  function travel(to: Draft, keep: Draft[]): void {
     keep.push(document.value)
     document.value = to
     settle()
@@ -164,7 +164,7 @@ export const useStarter = defineStore('starter', () => {
     try {
       const { data, error, response } = await client.PUT('/api/starters/{starter_id}', {
         params: { path: { starter_id: id.value } },
-        body: { version, document: sent as unknown as StarterDocument },
+        body: { version, document: sent as StarterDocument },
       })
       if (data) {
         if (sent === document.value) accept(data)
@@ -179,14 +179,12 @@ export const useStarter = defineStore('starter', () => {
   }
 
   function override(role: string): Override | undefined {
-    return ((document.value.overrides as Override[] | undefined) ?? []).find((o) => o.role === role)
+    return (document.value.overrides ?? []).find((o) => o.role === role)
   }
 
   /** Choose against the computed value, or take the choice back with `null`. */
   function setOverride(role: string, next: Override | null): void {
-    const others = ((document.value.overrides as Override[] | undefined) ?? []).filter(
-      (o) => o.role !== role,
-    )
+    const others = (document.value.overrides ?? []).filter((o) => o.role !== role)
     const all = next ? [...others, next] : others
     change(withValue(document.value, 'overrides', all.length > 0 ? all : undefined), null)
   }

@@ -2,13 +2,13 @@
 import Select from 'primevue/select'
 import { computed } from 'vue'
 
-import { valueAt } from '@/stores/document'
+import { valueAt, type FieldPath, type ValueAt } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
 import type { Choice } from '@/ui/words'
 
 /** One choice of the document. `unset` names what holds while nothing is chosen. */
 const props = defineProps<{
-  path: string
+  path: FieldPath
   label: string
   choices: Choice[]
   unset?: string
@@ -28,7 +28,7 @@ const labelId = computed(() => `field-${props.path.replaceAll('.', '-')}-label`)
 const inputId = computed(() => `field-${props.path.replaceAll('.', '-')}`)
 
 function choose(next: string | number | boolean | null): void {
-  starter.set(props.path, next ?? undefined)
+  starter.set(props.path, (next ?? undefined) as ValueAt<FieldPath>)
   starter.settle()
 }
 </script>

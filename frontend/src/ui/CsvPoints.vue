@@ -3,7 +3,7 @@
 import { typedNumber } from '@/stores/document'
 
 defineProps<{ label: string }>()
-const emit = defineEmits<{ points: [points: unknown[], name: string] }>()
+const emit = defineEmits<{ points: [points: number[][], name: string] }>()
 
 async function take(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
@@ -15,7 +15,8 @@ async function take(event: Event): Promise<void> {
     .filter((row) => row.length >= 2 && row.some((cell) => typeof cell === 'number'))
     .map((row) => row.slice(0, 2))
   input.value = ''
-  emit('points', points, file.name.replace(/\.\w+$/, '').slice(0, 40))
+  // What is no number goes along as it stands in the file, for the server to say.
+  emit('points', points as number[][], file.name.replace(/\.\w+$/, '').slice(0, 40))
 }
 </script>
 

@@ -2,12 +2,12 @@
 import InputText from 'primevue/inputtext'
 import { computed, ref, watch } from 'vue'
 
-import { typedNumber, valueAt } from '@/stores/document'
+import { typedNumber, valueAt, type FieldPath, type ValueAt } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
 
 /** One number or text of the document, sent at every keystroke and kept as typed whatever the server says. */
 const props = defineProps<{
-  path: string
+  path: FieldPath
   label: string
   unit?: string
   words?: boolean
@@ -36,7 +36,10 @@ const inputId = computed(() => `field-${props.path.replaceAll('.', '-')}`)
 
 function typed(value: string | undefined): void {
   text.value = value ?? ''
-  starter.set(props.path, props.words ? text.value : typedNumber(text.value))
+  starter.set(
+    props.path,
+    (props.words ? text.value : typedNumber(text.value)) as ValueAt<FieldPath>,
+  )
 }
 
 function left(): void {

@@ -3,17 +3,18 @@ import Select from 'primevue/select'
 import { computed } from 'vue'
 
 import PlateField from '@/ui/PlateField.vue'
-import { valueAt, withValue } from '@/stores/document'
+import { valueAt, withValue, type FieldPath } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
 
 /** Rated power in the unit that is on the plate. Changing the unit keeps the number: it says what the plate says. */
 const starter = useStarter()
-const UNITS = [
+type PowerPath = Extract<FieldPath, `motor.rated_power_${string}`>
+const UNITS: { value: PowerPath; label: string }[] = [
   { value: 'motor.rated_power_kw', label: 'kW' },
   { value: 'motor.rated_power_hp', label: 'hp' },
   { value: 'motor.rated_power_ps', label: 'PS' },
 ]
-const fallback = computed(() =>
+const fallback = computed<PowerPath>(() =>
   starter.document.practice === 'nec' ? 'motor.rated_power_hp' : 'motor.rated_power_kw',
 )
 const chosen = computed(
@@ -22,9 +23,9 @@ const chosen = computed(
     picked.value ??
     fallback.value,
 )
-const picked = defineModel<string | null>('unit', { default: null })
+const picked = defineModel<PowerPath | null>('unit', { default: null })
 
-function choose(path: string): void {
+function choose(path: PowerPath): void {
   const number = valueAt(starter.document, chosen.value)
   picked.value = path
   if (number === undefined || path === chosen.value) return

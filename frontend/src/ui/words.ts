@@ -1,3 +1,5 @@
+import type { StarterDocument } from '@/api/client'
+
 /** Names of choices, as a fitter says them. Only words: what they mean is the core's business. */
 
 export type Choice = { value: string | number | boolean; label: string }
@@ -98,7 +100,7 @@ export const PRESET_PARTS = choices({
   surroundings: 'Surroundings',
   assumptions: 'Assumptions',
   practice: 'Practice',
-}) as { value: string; label: string }[]
+}) as { value: keyof StarterDocument; label: string }[]
 export const DELTA_LINKS = choices({ favourable: 'Favourable', common: 'Common' })
 export const RESETS = choices({ manual: 'By hand', automatic: 'Automatic' })
 export const DUTIES = choices({

@@ -5,7 +5,7 @@ import InputText from 'primevue/inputtext'
 import { computed, ref, watch } from 'vue'
 
 import { client, problemsOf, type Preset } from '@/api/client'
-import type { Plain } from '@/stores/document'
+import type { Draft } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
 import { PRESET_PARTS } from '@/ui/words'
 
@@ -52,7 +52,7 @@ async function keep(): Promise<void> {
 }
 
 function take(preset: Preset): void {
-  starter.change({ ...starter.document, ...(preset.parts as Plain) }, null)
+  starter.change({ ...starter.document, ...(preset.parts as Draft) }, null)
   visible.value = false
 }
 

@@ -211,9 +211,9 @@ function print(): void {
       />
       <OperatePanel class="operate" :sheet="sheet" :colours="colours" />
       <p class="printed">
-        <b>{{ (starter.document as { tag?: string }).tag }}</b>
-        {{ (starter.document as { service?: string }).service }}, {{ which }} circuit. Isolate, lock
-        off and prove dead before touching.
+        <b>{{ starter.document.tag }}</b>
+        {{ starter.document.service }}, {{ which }} circuit. Isolate, lock off and prove dead before
+        touching.
       </p>
       <div class="below">
         <p class="about" role="status" aria-label="Picked">

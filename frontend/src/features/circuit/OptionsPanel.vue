@@ -30,19 +30,17 @@ import {
 
 /** What the circuit is made of; every change draws and proves it anew. */
 const starter = useStarter()
-const type = computed(
-  () => (starter.document.starter as { type?: string } | undefined)?.type ?? 'direct_on_line',
-)
-const control = computed(() => (starter.document.control ?? {}) as Record<string, unknown>)
-const lamps = computed(() => (control.value.lamps as string[] | undefined) ?? [])
-function lamp(name: string, on: boolean): void {
+const type = computed(() => starter.document.starter?.type ?? 'direct_on_line')
+const control = computed(() => starter.document.control ?? {})
+const lamps = computed(() => control.value.lamps ?? [])
+type Lamp = (typeof lamps.value)[number]
+function lamp(name: Lamp, on: boolean): void {
   const next = on ? [...lamps.value, name] : lamps.value.filter((l) => l !== name)
   starter.set('control.lamps', next.length ? next : undefined)
   starter.settle()
 }
 const startSwitch = computed(() => {
-  const kind = (starter.document.motor as { single_phase_kind?: string } | undefined)
-    ?.single_phase_kind
+  const kind = starter.document.motor?.single_phase_kind
   const bySpeed = kind === 'split_phase' || type.value === 'single_phase_reversing'
   return bySpeed ? 'By a centrifugal switch' : 'By the start button'
 })
@@ -205,8 +203,8 @@ const reversing = computed(() => ['reversing', 'single_phase_reversing'].include
     <label v-for="l in LAMPS" :key="String(l.value)"
       ><input
         type="checkbox"
-        :checked="lamps.includes(String(l.value))"
-        @change="lamp(String(l.value), ($event.target as HTMLInputElement).checked)"
+        :checked="lamps.includes(l.value as Lamp)"
+        @change="lamp(l.value as Lamp, ($event.target as HTMLInputElement).checked)"
       />
       {{ l.label }}</label
     >

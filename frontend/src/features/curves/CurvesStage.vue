@@ -78,18 +78,14 @@ const readings = computed(() =>
   }),
 )
 
-type Measured = { name: string; points: unknown[] }
-const measured = computed(
-  () =>
-    (starter.document.protection as { measured_curves?: Measured[] } | undefined)
-      ?.measured_curves ?? [],
-)
+const measured = computed(() => starter.document.protection?.measured_curves ?? [])
+type Measured = (typeof measured.value)[number]
 function setMeasured(curves: Measured[]): void {
   starter.set('protection.measured_curves', curves.length ? curves : undefined)
   starter.settle()
 }
 
-function addMeasured(points: unknown[], name: string): void {
+function addMeasured(points: Measured['points'], name: string): void {
   setMeasured([...measured.value.filter((c) => c.name !== name), { name, points }])
 }
 const refused = computed(() =>

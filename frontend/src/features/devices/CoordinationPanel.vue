@@ -2,11 +2,11 @@
 import Button from 'primevue/button'
 import { computed } from 'vue'
 
-import type { Coordination, Override } from '@/api/client'
+import type { Coordination } from '@/api/client'
 import ChoiceField from '@/ui/ChoiceField.vue'
 import FigureButton from '@/ui/FigureButton.vue'
 import PlateField from '@/ui/PlateField.vue'
-import { valueAt, type Plain } from '@/stores/document'
+import { valueAt } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
 import { COORDINATIONS, SEVERITY, UPSTREAM_DEVICES } from '@/ui/words'
 
@@ -35,7 +35,7 @@ function swaps(set: TestedSet): string {
 /** Every changed device becomes the user's own choice, with the tested set as its reason: one step of undo. */
 function take(set: TestedSet): void {
   const roles = new Set(set.swaps.map((s) => s.role))
-  const before = (starter.document.overrides as Override[] | undefined) ?? []
+  const before = starter.document.overrides ?? []
   const next = set.swaps.map((s) => ({
     ...before.find((o) => o.role === s.role),
     role: s.role,
@@ -43,7 +43,7 @@ function take(set: TestedSet): void {
     reason: `tested combination ${set.name}, type ${set.coordination_type}, ${set.iq_ka} kA`,
   }))
   const overrides = [...before.filter((o) => !roles.has(o.role)), ...next]
-  starter.change({ ...(starter.document as Plain), overrides }, null)
+  starter.change({ ...starter.document, overrides }, null)
 }
 </script>
 

@@ -16,10 +16,7 @@ const starter = useStarter()
 const offers = ref<Offer[]>([])
 const said = ref('')
 const type = computed<string>(
-  () =>
-    (starter.document.starter as { type?: string } | undefined)?.type ??
-    offers.value.find((o) => o.chosen)?.key ??
-    '',
+  () => starter.document.starter?.type ?? offers.value.find((o) => o.chosen)?.key ?? '',
 )
 const starDelta = computed(() => type.value.startsWith('star_delta'))
 const WITH_SETTINGS = [
@@ -69,7 +66,7 @@ async function sideBySide(): Promise<void> {
 watch(() => [starter.id, starter.saved], load, { immediate: true })
 watch(() => [ticked.value, starter.saved], sideBySide, { deep: true })
 
-function choose(key: string): void {
+function choose(key: Offer['key']): void {
   starter.set('starter.type', key)
   starter.settle()
 }

@@ -11,6 +11,7 @@ import VerdictMark from '@/ui/VerdictMark.vue'
 import { typedNumber } from '@/stores/document'
 import { read } from '@/ui/figures'
 import { latest } from '@/ui/latest'
+import { fieldOf } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
 import { MONITORS } from '@/ui/words'
 
@@ -255,14 +256,14 @@ async function judge(): Promise<void> {
                   <span class="set">
                     <PlateField
                       v-if="s.unit"
-                      :path="s.field"
+                      :path="fieldOf(s.field)"
                       :label="s.name"
                       :usual="s.proposed === null ? 'none' : String(s.proposed)"
                       compact
                     />
                     <ChoiceField
                       v-else
-                      :path="s.field"
+                      :path="fieldOf(s.field)"
                       :label="s.name"
                       :choices="ON_OFF"
                       :unset="s.proposed ? 'on' : 'off'"

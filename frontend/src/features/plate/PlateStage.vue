@@ -6,7 +6,7 @@ import SymbolView from '@/ui/SymbolView.vue'
 import FigureButton from '@/ui/FigureButton.vue'
 import PlateField from '@/ui/PlateField.vue'
 import PowerField from '@/ui/PowerField.vue'
-import { valueAt } from '@/stores/document'
+import { valueAt, type FieldPath } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
 import {
   CLASSES,
@@ -37,7 +37,7 @@ import {
 } from '@/ui/words'
 
 const starter = useStarter()
-const GRID = [
+const GRID: { path: FieldPath; label: string; row: number; column: number }[] = [
   { path: 'motor.rated_voltage_delta_v', label: 'Voltage in delta', row: 0, column: 0 },
   { path: 'motor.rated_voltage_star_v', label: 'Voltage in star', row: 0, column: 1 },
   { path: 'motor.rated_voltage_v', label: 'The one voltage on the plate', row: 0, column: 2 },
@@ -48,13 +48,21 @@ const GRID = [
 const gridProblems = computed(() =>
   GRID.map((g) => ({ ...g, problem: starter.problemAt.get(g.path) })).filter((g) => g.problem),
 )
-const TWO = [
-  { name: 'Voltage', field: 'rated_voltage', unit: 'v' },
-  { name: 'Current', field: 'rated_current', unit: 'a' },
+const TWO: { name: string; unit: string; low: FieldPath; high: FieldPath }[] = [
+  {
+    name: 'Voltage',
+    unit: 'V',
+    low: 'motor.rated_voltage_low_v',
+    high: 'motor.rated_voltage_high_v',
+  },
+  {
+    name: 'Current',
+    unit: 'A',
+    low: 'motor.rated_current_low_a',
+    high: 'motor.rated_current_high_a',
+  },
 ]
-const TWO_PATHS = TWO.flatMap((q) =>
-  ['low', 'high'].map((at) => `motor.${q.field}_${at}_${q.unit}`),
-)
+const TWO_PATHS = TWO.flatMap((q) => [q.low, q.high])
 const twoVoltages = computed(() =>
   TWO_PATHS.some((path) => valueAt(starter.document, path) !== undefined),
 )
@@ -195,18 +203,10 @@ const currents = computed(() =>
             ><span></span><span></span>
             <template v-for="q in TWO" :key="q.name">
               <span class="name">{{ q.name }}</span>
-              <PlateField
-                :path="`motor.${q.field}_low_${q.unit}`"
-                :label="`${q.name} low`"
-                compact
-              />
-              <PlateField
-                :path="`motor.${q.field}_high_${q.unit}`"
-                :label="`${q.name} high`"
-                compact
-              />
+              <PlateField :path="q.low" :label="`${q.name} low`" compact />
+              <PlateField :path="q.high" :label="`${q.name} high`" compact />
               <span></span>
-              <span class="unit">{{ q.unit.toUpperCase() }}</span>
+              <span class="unit">{{ q.unit }}</span>
             </template>
           </div>
           <p v-for="p in twoProblems" :key="p" class="problem">■ {{ p }}</p>

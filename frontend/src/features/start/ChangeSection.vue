@@ -7,6 +7,7 @@ import CurveChart, { type Curve } from '@/ui/CurveChart.vue'
 import DrawingView from '@/ui/DrawingView.vue'
 import PlateField from '@/ui/PlateField.vue'
 import { read } from '@/ui/figures'
+import { fieldOf } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
 import { DELTA_LINKS } from '@/ui/words'
 
@@ -54,7 +55,7 @@ const TIMES: Record<string, string> = {
 function drop(seconds: number): void {
   const half = Math.max(0.5, Math.round(Math.min(seconds, top.value) * 2) / 2)
   dragged.value = half
-  if (star.value) starter.set(star.value.field, half)
+  if (star.value) starter.set(fieldOf(star.value.field), half)
   starter.settle()
 }
 const STAGES = ['First stage', 'Second stage', 'Third stage']
@@ -181,7 +182,7 @@ const STAGES = ['First stage', 'Second stage', 'Third stage']
         <PlateField
           v-for="(ch, i) in sheet.changes"
           :key="ch.field"
-          :path="ch.field"
+          :path="fieldOf(ch.field)"
           :label="STAGES[i] ?? ''"
           unit="s"
           :usual="read(ch.proposed_s)"

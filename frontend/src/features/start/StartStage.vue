@@ -40,7 +40,7 @@ watch(() => [starter.id, starter.saved], load, { immediate: true })
 /** A machine in words fills in what it usually asks for: one step of undo. */
 function like(machine: string | null): void {
   const usual = loads.value.find((l) => l.machine === machine)
-  const before = (starter.document.load as Record<string, unknown> | undefined) ?? {}
+  const before = starter.document.load ?? {}
   const next = usual
     ? {
         ...before,
@@ -52,15 +52,11 @@ function like(machine: string | null): void {
     : { ...before, machine: undefined }
   starter.change({ ...starter.document, load: JSON.parse(JSON.stringify(next)) }, null)
 }
-const machine = computed(
-  () => (starter.document.load as { machine?: string } | undefined)?.machine ?? null,
-)
+const machine = computed(() => starter.document.load?.machine ?? null)
 
 /** Points as they can be typed or pasted from a spreadsheet: speed and torque in per cent, pairs set apart. */
 const pointsText = computed(() =>
-  ((starter.document.load as { torque_points?: number[][] } | undefined)?.torque_points ?? [])
-    .map((p) => p.join(' '))
-    .join('; '),
+  (starter.document.load?.torque_points ?? []).map((p) => p.join(' ')).join('; '),
 )
 const pointsProblem = computed(() =>
   [...starter.problemAt]
@@ -74,9 +70,10 @@ function setPoints(text: string): void {
     .map((pair) => pair.trim())
     .filter(Boolean)
     .map((pair) => pair.split(/[\s,]+/).map(typedNumber))
-  keepPoints(pairs)
+  keepPoints(pairs as number[][])
 }
-function keepPoints(pairs: unknown[]): void {
+/** Pairs as they were typed: what is no number among them is for the server to say. */
+function keepPoints(pairs: number[][]): void {
   starter.set('load.torque_points', pairs.length ? pairs : undefined)
   starter.settle()
 }
