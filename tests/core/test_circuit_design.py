@@ -13,7 +13,7 @@ from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.kernel.timeline import Operation, play
 from volmek.core.circuit.needs import circuit_needs, pull_in_steps
 from volmek.core.circuit.proof.rules import Proof, prove
-from volmek.core.circuit.proof.story import timed
+from volmek.core.circuit.proof.story import counterexample, timed
 from volmek.core.circuit.simulated import simulated
 from volmek.core.document.model import parse
 from volmek.core.views.circuit import circuit_sheet
@@ -165,3 +165,36 @@ def test_contactors_pull_in_alike_whether_the_motor_turns_or_stands(name: str) -
     circuit = VARIANTS[name]
     if not circuit.single_phase:
         assert pull_in_steps(circuit) == pull_in_steps(circuit, turns=True) != ()
+
+
+@pytest.mark.parametrize(
+    ("variant", "fault", "rule"),
+    [
+        ("direct_on_line", "add S1:1 S1:2", "stop_drops_all"),
+        ("direct_on_line", "add F1:95 F1:96", "overload_drops_all"),
+        ("direct_on_line", "weld S2:3-4", "no_self_start"),
+        ("reversing", "add K1:21 K1:22", "forbidden_pairs_exclusive"),
+    ],
+)
+def test_a_counterexample_replays_as_it_is_printed(variant: str, fault: str, rule: str) -> None:
+    d = damage(VARIANTS[variant], [fault])
+    simulator = Simulator(d.circuit, with_engine=d.engine())
+    proof = next(p for p in prove(d.circuit, d.engine()) if p.rule == rule)
+    script = counterexample(simulator, proof)
+    told: list[Any] = run_script(simulator, "; ".join(script))
+    coils = [{k for k in d.circuit.power_contactors if e["coils"][k]} for e in told]
+    if rule == "no_self_start":
+        assert set() in coils[:-1] and coils[-1], "out, and in again though nobody pressed anything"
+        assert not any(step.startswith("press") for step in script)
+    elif rule == "forbidden_pairs_exclusive":
+        assert {"K1", "K2"} in coils
+    else:
+        assert coils[-1], "still in"
+
+
+def test_a_pause_is_exact_and_settles_nothing() -> None:
+    sim = Simulator(made())
+    settles, race = run_script(sim, "press S2; release S2"), run_script(sim, "press S2; pause 0.025; release S2")
+    assert settles[-1]["coils"] == {"K1": True}
+    assert [e["time_s"] for e in race] == [0.0, 0.025, 0.025]
+    assert race[-1]["coils"] == {"K1": False}, "let go before the seal-in contact closed"

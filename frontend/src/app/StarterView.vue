@@ -8,10 +8,12 @@ import {
   onMounted,
   ref,
   watch,
+  type Component,
 } from 'vue'
 import { useRouter } from 'vue-router'
 
 import type { LineUpItem } from '@/api/client'
+import { STAGES, stageOf, type StageName } from '@/app/stages'
 import FindingsStrip from '@/app/FindingsStrip.vue'
 import HistoryDrawer from '@/features/documents/HistoryDrawer.vue'
 import PresetsDialog from '@/features/boards/PresetsDialog.vue'
@@ -33,55 +35,30 @@ const TestStage = defineAsyncComponent(() => import('@/features/test/TestStage.v
 const PhaseLossStage = defineAsyncComponent(
   () => import('@/features/phase_loss/PhaseLossStage.vue'),
 )
-const props = defineProps<{ starterId: number; stage: string }>()
+
+const props = defineProps<{ starterId: number; stage: StageName }>()
 const router = useRouter()
 const starter = useStarter()
-const devices = ref<InstanceType<typeof DevicesStage>>()
+/** The stage that is shown; only the devices have something to be asked. */
+const shown = ref<Partial<InstanceType<typeof DevicesStage>>>()
 const history = ref(false)
 const presets = ref(false)
 const keys = ref(false)
 const lineUp = ref(true)
 
-const STAGES = [
-  { name: 'plate', title: 'Plate' },
-  { name: 'starter', title: 'Starter' },
-  { name: 'devices', title: 'Devices' },
-  { name: 'start', title: 'Start' },
-  { name: 'curves', title: 'Curves' },
-  { name: 'phase', title: 'Lost phase' },
-  { name: 'circuit', title: 'Circuit' },
-  { name: 'build', title: 'Build' },
-  { name: 'prove', title: 'Prove' },
-  { name: 'sheet', title: 'Papers' },
-]
-/** Where the fields of a part of the document stand; the others are on the plate stage. */
-const STAGE_OF: Record<string, string> = {
-  protection: 'devices',
-  overrides: 'devices',
-  monitor: 'phase',
-  starter: 'starter',
+/** What each stage shows. */
+const SHOWN: Record<StageName, Component> = {
+  plate: PlateStage,
+  starter: MethodStage,
+  devices: DevicesStage,
+  start: StartStage,
+  curves: CurvesStage,
+  phase: PhaseLossStage,
+  circuit: CircuitStage,
+  build: BuildStage,
+  prove: TestStage,
+  sheet: DocumentsStage,
 }
-const LOAD_FIELDS = [
-  'torque_pct',
-  'inertia_kgm2',
-  'measured_run_up_time_s',
-  'torque_points',
-  'breakaway_pct',
-]
-const STAGE_OF_FIELD: Record<string, string> = Object.fromEntries([
-  ...['low_speed_current_a', 'low_speed_rpm', 'rotor_voltage_v', 'rotor_current_a'].map((f) => [
-    `motor.${f}`,
-    'starter',
-  ]),
-  ...LOAD_FIELDS.map((f) => [`load.${f}`, 'start']),
-  ['starter.star_time_s', 'start'],
-  ...['dwell_s', 'first_stage_time_s', 'second_stage_time_s', 'third_stage_time_s'].map((f) => [
-    `starter.${f}`,
-    'start',
-  ]),
-  ['motor.pull_up_torque_ratio', 'start'],
-  ['motor.breakdown_torque_ratio', 'start'],
-])
 const SAID = {
   saved: '✓ saved',
   saving: '… saving',
@@ -115,12 +92,12 @@ function choose(item: LineUpItem): void {
 /** Take the user to the field that mends a finding. */
 async function mend(field: string): Promise<void> {
   const [part, role] = field.split('.')
-  await open(STAGE_OF_FIELD[field] ?? STAGE_OF[part ?? ''] ?? 'plate')
+  await open(stageOf(field))
   await nextTick()
   if (part === 'overrides') {
     const index = Number(role)
     const overrides = starter.document.overrides ?? []
-    devices.value?.change(Number.isNaN(index) ? (role ?? '') : (overrides[index]?.role ?? ''))
+    shown.value?.change?.(Number.isNaN(index) ? (role ?? '') : (overrides[index]?.role ?? ''))
     return
   }
   const element = document.getElementById(`field-${field.replaceAll('.', '-')}`)
@@ -237,16 +214,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     <!-- Not before the starter is there: what is typed or chosen earlier would be overwritten as it arrives. -->
     <main v-if="!loaded" class="centre"><p class="quiet loading">Opening the starter…</p></main>
     <main v-else :key="stage" class="centre">
-      <PlateStage v-if="stage === 'plate'" />
-      <MethodStage v-else-if="stage === 'starter'" />
-      <DevicesStage v-else-if="stage === 'devices'" ref="devices" />
-      <StartStage v-else-if="stage === 'start'" />
-      <CurvesStage v-else-if="stage === 'curves'" />
-      <PhaseLossStage v-else-if="stage === 'phase'" />
-      <CircuitStage v-else-if="stage === 'circuit'" />
-      <BuildStage v-else-if="stage === 'build'" />
-      <TestStage v-else-if="stage === 'prove'" />
-      <DocumentsStage v-else />
+      <component :is="SHOWN[stage]" ref="shown" />
     </main>
     <WorkingPanel class="right" />
     <PresetsDialog v-model:visible="presets" />

@@ -1,5 +1,7 @@
 import { createRouter, createWebHistory } from 'vue-router'
 
+import { STAGES } from '@/app/stages'
+
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
@@ -11,7 +13,7 @@ export const router = createRouter({
       props: (route) => ({ boardId: Number(route.params.boardId) }),
     },
     {
-      path: '/starters/:starterId(\\d+)/:stage(plate|starter|devices|start|curves|phase|circuit|build|prove|sheet)?',
+      path: `/starters/:starterId(\\d+)/:stage(${STAGES.map((s) => s.name).join('|')})?`,
       name: 'starter',
       component: () => import('@/app/StarterView.vue'),
       props: (route) => ({

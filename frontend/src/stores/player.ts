@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
 import { client, problemsOf, type Frame, type Mistake, type Timeline } from '@/api/client'
-import { latest } from '@/ui/latest'
+import { latest } from '@/stores/asked'
 
 export interface Operation {
   at_s: number

@@ -13,7 +13,7 @@ import {
   type StarterOut,
 } from '@/api/client'
 import { valueAt, withValue, type Draft, type FieldPath, type ValueAt } from '@/stores/document'
-import { latest } from '@/ui/latest'
+import { latest } from '@/stores/asked'
 
 export type SaveState = 'saved' | 'saving' | 'refused' | 'offline' | 'stale'
 

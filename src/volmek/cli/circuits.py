@@ -24,11 +24,19 @@ def circuit(file: str) -> None:
 )
 @FAULT
 def simulate(file: str, script: str, faults: tuple[str, ...]) -> None:
-    """Operate the circuit of FILE and print what each operation comes to."""
-    from volmek.core.circuit.kernel.report import run_script
+    """Operate the circuit of FILE and print what each operation comes to.
 
+    Faults may stand at the beginning of the script, as a counter-example of ``prove`` prints them.
+    """
+    from volmek.core.circuit.kernel.operations import operations
+    from volmek.core.circuit.kernel.report import run_script
+    from volmek.core.circuit.proof.story import FAULTS
+
+    todo = list(operations(script))
+    first = next((i for i, operation in enumerate(todo) if not operation.startswith(FAULTS)), len(todo))
     try:
-        write_json(run_script(starter_in(file, faults)[1].simulator, script))
+        simulator = starter_in(file, (*faults, *todo[:first]))[1].simulator
+        write_json(run_script(simulator, "; ".join(todo[first:])))
     except ProblemError as error:
         fail(error)
 
@@ -41,12 +49,16 @@ def prove(file: str, faults: tuple[str, ...]) -> None:
 
     Exits with 0 when every rule holds or is declared, with 1 when one is broken, with 3 when none is broken and one is not decided.
     """
-    from dataclasses import asdict
+    from dataclasses import asdict, replace
 
     from volmek.core.circuit.proof.rules import prove as prove_rules
+    from volmek.core.circuit.proof.story import counterexample
 
     simulator = starter_in(file, faults)[1].simulator
-    found = prove_rules(simulator.circuit, simulator.engine)
+    found = [
+        replace(p, shortest=counterexample(simulator, p)) if p.holds is False and p.shortest else p
+        for p in prove_rules(simulator.circuit, simulator.engine)
+    ]
     # holds is always there: true, false, or null where it was not decided.
     write_json(
         [

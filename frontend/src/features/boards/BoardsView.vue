@@ -4,22 +4,21 @@ import InputText from 'primevue/inputtext'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { client, problemsOf, type BoardsOut, type Problem } from '@/api/client'
+import { client, problemsOf, type Problem } from '@/api/client'
+import { useAsked } from '@/stores/asked'
 import VerdictMark from '@/ui/VerdictMark.vue'
 
 const router = useRouter()
-const boards = ref<BoardsOut['boards'] | null>(null)
-const failed = ref('')
+const { data, said: failed, ask } = useAsked(() => client.GET('/api/boards'))
+const boards = computed(() => data.value?.boards ?? null)
 const adding = ref(false)
 const entry = ref({ job: '', name: '', title: '' })
 const problems = ref<Problem[]>([])
 const jobs = computed(() => [...new Set((boards.value ?? []).map((b) => b.job))])
 
-onMounted(async () => {
+onMounted(() => {
   document.title = 'Boards · Volmek'
-  const { data, error } = await client.GET('/api/boards')
-  boards.value = data?.boards ?? null
-  if (!data) failed.value = problemsOf(error)[0]?.message ?? ''
+  void ask()
 })
 
 async function add(): Promise<void> {

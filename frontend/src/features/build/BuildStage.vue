@@ -1,22 +1,19 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
 
-import { client, problemsOf, type BuildSheet, type CircuitSheet, type WireRow } from '@/api/client'
+import { client, type WireRow } from '@/api/client'
 import ChecksTable from '@/features/build/ChecksTable.vue'
 import StepsList from '@/features/build/StepsList.vue'
 import WhoBar from '@/features/build/WhoBar.vue'
 import WireTable from '@/features/build/WireTable.vue'
 import CircuitDrawing from '@/features/circuit/CircuitDrawing.vue'
-import { latest } from '@/ui/latest'
+import { useAsked } from '@/stores/asked'
 import { useJournal, type Order } from '@/stores/journal'
 import { useStarter } from '@/stores/starter'
 
 /** The build: wire by wire, stage by stage, each stage ending with what must be seen. */
 const starter = useStarter()
 const journal = useJournal()
-const sheet = ref<BuildSheet | null>(null)
-const circuit = ref<CircuitSheet | null>(null)
-const said = ref('')
 const at = ref(0)
 const view = ref<'stages' | 'list'>('stages')
 const sort = ref<'stage' | 'device' | 'group'>('stage')
@@ -26,44 +23,31 @@ const drawn = ref<InstanceType<typeof CircuitDrawing>>()
 const scale = ref(0.7)
 let placed = false
 
-const newest = latest()
+const { data, said, ask } = useAsked(() =>
+  client.GET('/api/starters/{starter_id}/build', {
+    params: { path: { starter_id: starter.id }, query: { order: journal.order } },
+  }),
+)
+const sheet = computed(() => data.value?.sheet ?? null)
 async function load(): Promise<void> {
-  try {
-    const answer = await newest(
-      client.GET('/api/starters/{starter_id}/build', {
-        params: { path: { starter_id: starter.id }, query: { order: journal.order } },
-      }),
+  const answer = await ask()
+  if (!answer) return
+  journal.shown(starter.id, answer.sheet.last)
+  if (!placed)
+    at.value = Math.max(
+      answer.sheet.stages.findIndex((s) => !s.done),
+      0,
     )
-    if (!answer) return
-    said.value = answer.data
-      ? ''
-      : problemsOf(answer.error)
-          .map((p) => p.message)
-          .join('; ')
-    sheet.value = answer.data?.sheet ?? null
-    if (!sheet.value) return
-    journal.shown(starter.id, sheet.value.last)
-    if (!placed)
-      at.value = Math.max(
-        sheet.value.stages.findIndex((s) => !s.done),
-        0,
-      )
-    placed = true
-  } catch {
-    if (!sheet.value) said.value = 'the server does not answer'
-  }
+  placed = true
 }
-const newestCircuit = latest()
-async function loadCircuit(): Promise<void> {
-  const answer = await newestCircuit(
-    client
-      .GET('/api/starters/{starter_id}/circuit', { params: { path: { starter_id: starter.id } } })
-      .catch(() => null),
-  )
-  if (answer?.data) circuit.value = answer.data.sheet
-}
+const asked = useAsked(() =>
+  client.GET('/api/starters/{starter_id}/circuit', {
+    params: { path: { starter_id: starter.id } },
+  }),
+)
+const circuit = computed(() => asked.data.value?.sheet ?? null)
 watch(() => [starter.saved, journal.order, journal.arrived], load, { immediate: true })
-watch(() => starter.saved, loadCircuit, { immediate: true })
+watch(() => starter.saved, asked.ask, { immediate: true })
 
 /** The stage, with the isolation that was just ticked. */
 const stage = computed(() => {

@@ -4,16 +4,10 @@ import InputText from 'primevue/inputtext'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import {
-  client,
-  problemsOf,
-  type CatalogueOut,
-  type DevicesOut,
-  type TableGuide,
-} from '@/api/client'
+import { client, problemsOf, type CatalogueOut, type TableGuide } from '@/api/client'
 import ImportDialog from '@/features/catalogue/ImportDialog.vue'
 import { aligned, tailOf } from '@/ui/figures'
-import { latest } from '@/ui/latest'
+import { useAsked } from '@/stores/asked'
 
 /** The shipped range and catalogues of one's own: their devices, import, export. */
 const props = defineProps<{ catalogueId: number; table: string }>()
@@ -21,10 +15,8 @@ const router = useRouter()
 const catalogues = ref<CatalogueOut[]>([])
 type Table = TableGuide['table']
 const tables = ref<TableGuide[]>([])
-const devices = ref<DevicesOut | null>(null)
 const find = ref('')
 const name = ref('')
-const said = ref('')
 const importing = ref(false)
 const removing = ref('')
 document.title = 'Catalogue · Volmek'
@@ -56,21 +48,18 @@ async function load(): Promise<void> {
   tables.value = data?.tables ?? []
 }
 
-const newest = latest()
-async function look(): Promise<void> {
-  const answer = await newest(
-    client.GET('/api/catalogues/{catalogue_id}/devices', {
-      params: {
-        path: { catalogue_id: props.catalogueId },
-        query: { table: props.table as Table, find: find.value },
-      },
-    }),
-  )
-  if (!answer) return
-  const { data, error } = answer
-  devices.value = data ?? null
-  said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
-}
+const {
+  data: devices,
+  said,
+  ask: look,
+} = useAsked(() =>
+  client.GET('/api/catalogues/{catalogue_id}/devices', {
+    params: {
+      path: { catalogue_id: props.catalogueId },
+      query: { table: props.table as Table, find: find.value },
+    },
+  }),
+)
 
 void load()
 watch(() => [props.catalogueId, props.table, find.value], look, { immediate: true })

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
-import { client, problemsOf, type Difference } from '@/api/client'
-import { latest } from '@/ui/latest'
+import { client } from '@/api/client'
+import { useAsked } from '@/stores/asked'
 import { useStarter } from '@/stores/starter'
 
 /** What changing this starter means at the panel: wires removed, moved, added; parts that come and go. */
@@ -25,22 +25,15 @@ const CHANGES = [
   },
 ] as const
 const change = ref<string>('monitor')
-const result = ref<Difference | null>(null)
-const said = ref('')
-const newest = latest()
-async function load(): Promise<void> {
-  if (starter.id === 0) return
+const { data, said, ask } = useAsked(() => {
+  if (starter.id === 0) return null
   const query = CHANGES.find((c) => c.key === change.value)?.query ?? {}
-  const answer = await newest(
-    client.GET('/api/starters/{starter_id}/circuit/difference', {
-      params: { path: { starter_id: starter.id }, query: JSON.parse(JSON.stringify(query)) },
-    }),
-  )
-  if (!answer) return
-  result.value = answer.data?.difference ?? null
-  said.value = answer.data ? '' : (problemsOf(answer.error)[0]?.message ?? '')
-}
-watch(() => [change.value, starter.id, starter.saved], load, { immediate: true })
+  return client.GET('/api/starters/{starter_id}/circuit/difference', {
+    params: { path: { starter_id: starter.id }, query: JSON.parse(JSON.stringify(query)) },
+  })
+})
+const result = computed(() => data.value?.difference ?? null)
+watch(() => [change.value, starter.id, starter.saved], ask, { immediate: true })
 </script>
 
 <template>

@@ -6,7 +6,7 @@ import TabPanels from 'primevue/tabpanels'
 import Tabs from 'primevue/tabs'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
-import { client, problemsOf, type CircuitSheet } from '@/api/client'
+import { client } from '@/api/client'
 import ChangePanel from '@/features/circuit/ChangePanel.vue'
 import CircuitTables from '@/features/circuit/CircuitTables.vue'
 import FaultPanel from '@/features/circuit/FaultPanel.vue'
@@ -15,15 +15,13 @@ import OptionsPanel from '@/features/circuit/OptionsPanel.vue'
 import ProofPanel from '@/features/circuit/ProofPanel.vue'
 import TimeChart from '@/features/circuit/TimeChart.vue'
 import CircuitDrawing from '@/features/circuit/CircuitDrawing.vue'
-import { latest } from '@/ui/latest'
+import { useAsked } from '@/stores/asked'
 import { usePlayer } from '@/stores/player'
 import { useStarter } from '@/stores/starter'
 
 /** The live circuit: drawn, operated, proved and broken. Everything shown was computed by the core. */
 const starter = useStarter()
 const player = usePlayer()
-const sheet = ref<CircuitSheet | null>(null)
-const said = ref('')
 const style = ref<'columns' | 'ladder' | null>(null)
 const which = ref<'control' | 'power'>('control')
 const scale = ref(1)
@@ -31,30 +29,26 @@ const picked = ref('')
 const tab = ref('log')
 const view = ref<InstanceType<typeof CircuitDrawing>>()
 
-const newest = latest()
-async function load(): Promise<void> {
-  if (starter.id === 0) return
-  const answer = await newest(
-    client.GET('/api/starters/{starter_id}/circuit', {
-      params: {
-        path: { starter_id: starter.id },
-        query: style.value ? { style: style.value } : {},
-      },
-    }),
-  )
-  if (!answer) return
-  sheet.value = answer.data?.sheet ?? null
-  said.value = answer.data ? '' : (problemsOf(answer.error)[0]?.message ?? '')
-}
+const { data, said, ask } = useAsked(() =>
+  starter.id === 0
+    ? null
+    : client.GET('/api/starters/{starter_id}/circuit', {
+        params: {
+          path: { starter_id: starter.id },
+          query: style.value ? { style: style.value } : {},
+        },
+      }),
+)
+const sheet = computed(() => data.value?.sheet ?? null)
 watch(
   () => [starter.id, starter.saved],
   async () => {
-    await load()
+    await ask()
     if (starter.id) await player.open(starter.id)
   },
   { immediate: true },
 )
-watch(style, load)
+watch(style, ask)
 onMounted(() => player.start())
 onBeforeUnmount(() => player.stop())
 

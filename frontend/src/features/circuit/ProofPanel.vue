@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { ref, watch } from 'vue'
+import { computed, watch } from 'vue'
 
-import { client, problemsOf, type Failure, type Proof, type ProofsOut } from '@/api/client'
-import { latest } from '@/ui/latest'
+import { client, type Failure, type Proof } from '@/api/client'
+import { useAsked } from '@/stores/asked'
 import { usePlayer } from '@/stores/player'
 import { useStarter } from '@/stores/starter'
 
@@ -12,38 +12,24 @@ const props = defineProps<{ what: 'proofs' | 'failures' }>()
 const emit = defineEmits<{ replay: [] }>()
 const starter = useStarter()
 const player = usePlayer()
-const proofs = ref<Proof[]>([])
-const stories = ref<ProofsOut['stories']>({})
-const failures = ref<Failure[]>([])
-const said = ref('')
-
-const newest = latest()
-async function ask() {
-  const params = { path: { starter_id: starter.id } }
-  if (props.what === 'failures')
-    return { failures: await client.GET('/api/starters/{starter_id}/circuit/failures', { params }) }
-  return {
-    proofs: await client.GET('/api/starters/{starter_id}/circuit/proofs', {
-      params: { ...params, query: { fault: player.faults } },
-    }),
-  }
-}
-async function load(): Promise<void> {
-  const answer = await newest(ask())
-  if (!answer) return
-  const { proofs: p, failures: f } = answer as {
-    proofs?: { data?: ProofsOut; error?: unknown }
-    failures?: { data?: { failures: Failure[] }; error?: unknown }
-  }
-  if (p?.data) {
-    proofs.value = p.data.proofs
-    stories.value = p.data.stories
-  }
-  if (f?.data) failures.value = f.data.failures
-  const error = p?.error ?? f?.error
-  said.value = error ? (problemsOf(error)[0]?.message ?? '') : ''
-}
-watch(() => [starter.id, starter.saved, player.faults, props.what], load, { immediate: true })
+const params = computed(() => ({ path: { starter_id: starter.id } }))
+const proved = useAsked(() =>
+  client.GET('/api/starters/{starter_id}/circuit/proofs', {
+    params: { ...params.value, query: { fault: player.faults } },
+  }),
+)
+const failed = useAsked(() =>
+  client.GET('/api/starters/{starter_id}/circuit/failures', { params: params.value }),
+)
+const proofs = computed(() => proved.data.value?.proofs ?? [])
+const stories = computed(() => proved.data.value?.stories ?? {})
+const failures = computed(() => failed.data.value?.failures ?? [])
+const said = computed(() => (props.what === 'failures' ? failed : proved).said.value)
+watch(
+  () => [starter.id, starter.saved, player.faults, props.what],
+  () => (props.what === 'failures' ? failed : proved).ask(),
+  { immediate: true },
+)
 
 function verdict(p: Proof): { words: string; look: string } {
   if (p.holds === true) return { words: '✓ holds', look: 'fine' }

@@ -2,37 +2,30 @@
 import Button from 'primevue/button'
 import { computed, ref, watch } from 'vue'
 
-import { client, problemsOf, type TimeCurrentSheet } from '@/api/client'
+import { client } from '@/api/client'
 import CsvPoints from '@/ui/CsvPoints.vue'
 import CurveChart, { type Curve } from '@/ui/CurveChart.vue'
 import OverrideDialog from '@/features/devices/OverrideDialog.vue'
 import VerdictMark from '@/ui/VerdictMark.vue'
 import { read } from '@/ui/figures'
-import { latest } from '@/ui/latest'
+import { useAsked } from '@/stores/asked'
 import { useStarter } from '@/stores/starter'
 
 /** The time-current sheet: every curve on one log-log drawing, its crossings in sentences, devices changed while looking. */
 const starter = useStarter()
-const sheet = ref<TimeCurrentSheet | null>(null)
-const said = ref('')
 const changing = ref<string | null>(null)
 /** Place of the cursor between the ends of the axis, 0 to 1. */
 const cursor = ref(0.5)
 
-const newest = latest()
-async function load(): Promise<void> {
-  if (starter.id === 0) return
-  const answer = await newest(
-    client.GET('/api/starters/{starter_id}/time-current', {
-      params: { path: { starter_id: starter.id } },
-    }),
-  )
-  if (!answer) return
-  const { data, error } = answer
-  sheet.value = data?.sheet ?? null
-  said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
-}
-watch(() => [starter.id, starter.saved], load, { immediate: true })
+const { data, said, ask } = useAsked(() =>
+  starter.id === 0
+    ? null
+    : client.GET('/api/starters/{starter_id}/time-current', {
+        params: { path: { starter_id: starter.id } },
+      }),
+)
+const sheet = computed(() => data.value?.sheet ?? null)
+watch(() => [starter.id, starter.saved], ask, { immediate: true })
 
 const curves = computed<Curve[]>(() =>
   (sheet.value?.curves ?? []).map((c) => ({

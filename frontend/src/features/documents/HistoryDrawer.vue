@@ -1,23 +1,28 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import Drawer from 'primevue/drawer'
-import { ref, watch } from 'vue'
+import { watch } from 'vue'
 
-import { client, type HistoryOut } from '@/api/client'
+import { client } from '@/api/client'
+import { useAsked } from '@/stores/asked'
 import { useStarter } from '@/stores/starter'
 
 /** States to go back to, and why somebody chose against the computed values. */
 const visible = defineModel<boolean>('visible', { required: true })
 const starter = useStarter()
-const history = ref<HistoryOut | null>(null)
+const {
+  data: history,
+  said,
+  ask,
+} = useAsked(() =>
+  client.GET('/api/starters/{starter_id}/history', {
+    params: { path: { starter_id: starter.id } },
+  }),
+)
 const time = new Intl.DateTimeFormat('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
 
-watch(visible, async (open) => {
-  if (!open) return
-  const { data } = await client.GET('/api/starters/{starter_id}/history', {
-    params: { path: { starter_id: starter.id } },
-  })
-  history.value = data ?? null
+watch(visible, (open) => {
+  if (open) void ask()
 })
 
 async function back(id: number): Promise<void> {
@@ -28,6 +33,7 @@ async function back(id: number): Promise<void> {
 
 <template>
   <Drawer v-model:visible="visible" header="History" position="right" :style="{ width: '26rem' }">
+    <p v-if="said">■ {{ said }}</p>
     <template v-if="history">
       <h3>States</h3>
       <ul>

@@ -2,19 +2,27 @@
 import Button from 'primevue/button'
 import { computed, ref, watch } from 'vue'
 
-import { client, problemsOf, type Compared, type Offer } from '@/api/client'
+import { client, type Offer } from '@/api/client'
 import ChoiceField from '@/ui/ChoiceField.vue'
 import DrawingView from '@/ui/DrawingView.vue'
 import PlateField from '@/ui/PlateField.vue'
 import VerdictMark from '@/ui/VerdictMark.vue'
-import { latest } from '@/ui/latest'
+import { useAsked } from '@/stores/asked'
 import { useStarter } from '@/stores/starter'
 import { LOAD_SHAPES, OVERLOAD_POSITIONS, SPEED_WINDINGS, TAPS } from '@/ui/words'
 
 /** Every starting method with its verdict for this motor, supply and load; the user picks. */
 const starter = useStarter()
+/** The offers stay as they were while one cannot be worked out. */
 const offers = ref<Offer[]>([])
-const said = ref('')
+const offered = useAsked(() =>
+  starter.id === 0 // the starter itself is still on its way
+    ? null
+    : client.GET('/api/starters/{starter_id}/methods', {
+        params: { path: { starter_id: starter.id } },
+      }),
+)
+const said = offered.said
 const type = computed<string>(
   () => starter.document.starter?.type ?? offers.value.find((o) => o.chosen)?.key ?? '',
 )
@@ -33,38 +41,29 @@ const MARKS: Record<Offer['fit'], { mark: string; word: string }> = {
   no: { mark: '■', word: 'Does not fit' },
 }
 
-const newestOffers = latest()
-async function load(): Promise<void> {
-  if (starter.id === 0) return // the starter itself is still on its way
-  const answer = await newestOffers(
-    client.GET('/api/starters/{starter_id}/methods', {
-      params: { path: { starter_id: starter.id } },
-    }),
-  )
-  if (!answer) return
-  const { data, error } = answer
-  if (data) offers.value = data.offers
-  said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
-}
+watch(
+  () => [starter.id, starter.saved],
+  async () => {
+    const answer = await offered.ask()
+    if (answer) offers.value = answer.offers
+  },
+  { immediate: true },
+)
 
 const ticked = ref<string[]>([])
-const compared = ref<Compared[]>([])
 
-const newestCompared = latest()
-async function compare(method: Offer['key'][]): Promise<Compared[]> {
-  if (method.length < 2) return []
-  const { data } = await client.GET('/api/starters/{starter_id}/compare', {
-    params: { path: { starter_id: starter.id }, query: { method } },
-  })
-  return data?.methods ?? []
-}
-async function sideBySide(): Promise<void> {
-  const answer = await newestCompared(compare(ticked.value as Offer['key'][]))
-  if (answer) compared.value = answer
-}
-
-watch(() => [starter.id, starter.saved], load, { immediate: true })
-watch(() => [ticked.value, starter.saved], sideBySide, { deep: true })
+const beside = useAsked(() =>
+  ticked.value.length < 2
+    ? null
+    : client.GET('/api/starters/{starter_id}/compare', {
+        params: {
+          path: { starter_id: starter.id },
+          query: { method: ticked.value as Offer['key'][] },
+        },
+      }),
+)
+const compared = computed(() => (ticked.value.length < 2 ? [] : (beside.data.value?.methods ?? [])))
+watch(() => [ticked.value, starter.saved], beside.ask, { deep: true })
 
 function choose(key: Offer['key']): void {
   starter.set('starter.type', key)

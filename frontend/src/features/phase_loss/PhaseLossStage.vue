@@ -3,42 +3,38 @@ import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
 import { computed, ref, watch } from 'vue'
 
-import { client, problemsOf, type PhaseFailureSheet, type Unbalance } from '@/api/client'
+import { client, problemsOf, type Unbalance } from '@/api/client'
 import CurveChart, { type Curve } from '@/ui/CurveChart.vue'
 import ChoiceField from '@/ui/ChoiceField.vue'
 import PlateField from '@/ui/PlateField.vue'
 import VerdictMark from '@/ui/VerdictMark.vue'
 import { typedNumber } from '@/stores/document'
 import { read } from '@/ui/figures'
-import { latest } from '@/ui/latest'
+import { useAsked } from '@/stores/asked'
 import { fieldOf } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
 import { MONITORS } from '@/ui/words'
 
 /** Why a lost phase needs a monitor: what flows, what trips, what a voltage still reads. */
 const starter = useStarter()
-const sheet = ref<PhaseFailureSheet | null>(null)
-const said = ref('')
 const share = ref<number | null>(null)
 
-const newest = latest()
-async function load(): Promise<void> {
-  if (starter.id === 0) return
-  const answer = await newest(
-    client.GET('/api/starters/{starter_id}/phase-failure', {
-      params: { path: { starter_id: starter.id } },
-    }),
-  )
-  if (!answer) return
-  const { data, error } = answer
-  sheet.value = data?.sheet ?? null
-  said.value = data
-    ? data.sheet.missing
-      ? `it needs ${data.sheet.missing}`
-      : ''
-    : (problemsOf(error)[0]?.message ?? '')
-}
-watch(() => [starter.id, starter.saved], load, { immediate: true })
+const {
+  data,
+  said: failed,
+  ask,
+} = useAsked(() =>
+  starter.id === 0
+    ? null
+    : client.GET('/api/starters/{starter_id}/phase-failure', {
+        params: { path: { starter_id: starter.id } },
+      }),
+)
+const sheet = computed(() => data.value?.sheet ?? null)
+const said = computed(() =>
+  sheet.value?.missing ? `it needs ${sheet.value.missing}` : failed.value,
+)
+watch(() => [starter.id, starter.saved], ask, { immediate: true })
 
 const index = computed(() => {
   const loads = sheet.value?.at_load ?? []

@@ -3,26 +3,26 @@ import InputText from 'primevue/inputtext'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { client, problemsOf, type HandbookOut } from '@/api/client'
+import { client, type HandbookOut } from '@/api/client'
 import { aligned, tailOf } from '@/ui/figures'
-import { latest } from '@/ui/latest'
+import { useAsked } from '@/stores/asked'
 
 const props = defineProps<{ name: string }>()
 const route = useRoute()
 const router = useRouter()
 const find = ref(typeof route.query.find === 'string' ? route.query.find : '')
+const {
+  data,
+  said: failed,
+  ask,
+} = useAsked(() => client.GET('/api/tables', { params: { query: { find: find.value } } }))
+/** What was found last stays while nothing can be asked. */
 const found = ref<HandbookOut | null>(null)
-const failed = ref('')
-
-const newest = latest()
 watch(
   find,
   async (words) => {
-    const answer = await newest(client.GET('/api/tables', { params: { query: { find: words } } }))
-    if (!answer) return
-    const { data, error } = answer
-    failed.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
-    if (data) found.value = data
+    await ask()
+    if (data.value) found.value = data.value
     void router.replace({ params: route.params, query: words ? { find: words } : {} })
   },
   { immediate: true },

@@ -2,14 +2,14 @@
 import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
 
-import { client, problemsOf, type StartSheet, type UsualLoad } from '@/api/client'
+import { client, type UsualLoad } from '@/api/client'
 import ChoiceField from '@/ui/ChoiceField.vue'
 import CsvPoints from '@/ui/CsvPoints.vue'
 import CurveChart, { type Curve } from '@/ui/CurveChart.vue'
 import PlateField from '@/ui/PlateField.vue'
 import { typedNumber } from '@/stores/document'
 import { read } from '@/ui/figures'
-import { latest } from '@/ui/latest'
+import { useAsked } from '@/stores/asked'
 import ChangeSection from '@/features/start/ChangeSection.vue'
 import LimitSection from '@/features/start/LimitSection.vue'
 import { useStarter } from '@/stores/starter'
@@ -17,25 +17,18 @@ import { LOAD_SHAPES } from '@/ui/words'
 
 /** The start itself: run-up, change-over, dip, heat. Everything drawn here was computed by the core. */
 const starter = useStarter()
-const sheet = ref<StartSheet | null>(null)
-const said = ref('')
 const loads = ref<UsualLoad[]>([])
 
-const newest = latest()
-async function load(): Promise<void> {
-  if (starter.id === 0) return
-  const answer = await newest(
-    client.GET('/api/starters/{starter_id}/start', {
-      params: { path: { starter_id: starter.id } },
-    }),
-  )
-  if (!answer) return
-  const { data, error } = answer
-  sheet.value = data?.start ?? null
-  said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
-}
+const { data, said, ask } = useAsked(() =>
+  starter.id === 0
+    ? null
+    : client.GET('/api/starters/{starter_id}/start', {
+        params: { path: { starter_id: starter.id } },
+      }),
+)
+const sheet = computed(() => data.value?.start ?? null)
 void client.GET('/api/loads').then(({ data }) => (loads.value = data?.loads ?? []))
-watch(() => [starter.id, starter.saved], load, { immediate: true })
+watch(() => [starter.id, starter.saved], ask, { immediate: true })
 
 /** A machine in words fills in what it usually asks for: one step of undo. */
 function like(machine: string | null): void {

@@ -1,29 +1,23 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { computed, watch } from 'vue'
 
-import { client, problemsOf, type Series } from '@/api/client'
+import { client } from '@/api/client'
 import DrawingView from '@/ui/DrawingView.vue'
 import { SEVERITY } from '@/ui/words'
 import { useJournal } from '@/stores/journal'
+import { useAsked } from '@/stores/asked'
 import { useStarter } from '@/stores/starter'
 
 /** Readings over the years; what creeps stands first, with a sentence. */
 const starter = useStarter()
 const journal = useJournal()
-const series = ref<Series[]>([])
-const said = ref('')
-
-watch(
-  () => [starter.saved, journal.arrived],
-  async () => {
-    const { data, error } = await client
-      .GET('/api/starters/{starter_id}/readings', { params: { path: { starter_id: starter.id } } })
-      .catch((e: unknown) => ({ data: undefined, error: e }))
-    said.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
-    if (data) series.value = data.series
-  },
-  { immediate: true },
+const { data, said, ask } = useAsked(() =>
+  client.GET('/api/starters/{starter_id}/readings', {
+    params: { path: { starter_id: starter.id } },
+  }),
 )
+const series = computed(() => data.value?.series ?? [])
+watch(() => [starter.saved, journal.arrived], ask, { immediate: true })
 </script>
 
 <template>

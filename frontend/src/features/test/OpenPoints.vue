@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { computed, watch } from 'vue'
 
 import { client } from '@/api/client'
-import { latest } from '@/ui/latest'
+import { useAsked } from '@/stores/asked'
 import { useJournal } from '@/stores/journal'
 import { useStarter } from '@/stores/starter'
 
@@ -10,22 +10,15 @@ import { useStarter } from '@/stores/starter'
 const emit = defineEmits<{ open: [] }>()
 const starter = useStarter()
 const journal = useJournal()
-const points = ref<string[]>([])
-
-const newest = latest()
-watch(
-  () => [starter.id, journal.arrived],
-  async () => {
-    if (starter.id === 0) return
-    const answer = await newest(
-      client
-        .GET('/api/starters/{starter_id}/points', { params: { path: { starter_id: starter.id } } })
-        .catch(() => null),
-    )
-    if (answer?.data) points.value = answer.data.points
-  },
-  { immediate: true },
+const { data, ask } = useAsked(() =>
+  starter.id === 0
+    ? null
+    : client.GET('/api/starters/{starter_id}/points', {
+        params: { path: { starter_id: starter.id } },
+      }),
 )
+const points = computed(() => data.value?.points ?? [])
+watch(() => [starter.id, journal.arrived], ask, { immediate: true })
 </script>
 
 <template>

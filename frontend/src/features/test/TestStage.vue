@@ -8,7 +8,7 @@ import { ref, watch } from 'vue'
 
 import { client, problemsOf, type RecordSheet, type Seal } from '@/api/client'
 import WhoBar from '@/features/build/WhoBar.vue'
-import { latest } from '@/ui/latest'
+import { useAsked } from '@/stores/asked'
 import HistoryPanel from '@/features/test/HistoryPanel.vue'
 import LogPanel from '@/features/test/LogPanel.vue'
 import MeterDialog from '@/features/test/MeterDialog.vue'
@@ -19,35 +19,24 @@ import { useStarter } from '@/stores/starter'
 /** The proof: what was measured against its limits, what tripped, what is open, and how it went over the years. */
 const starter = useStarter()
 const journal = useJournal()
-const sheet = ref<RecordSheet | null>(null)
-const seals = ref<Seal[]>([])
-const said = ref('')
 const sealing = ref('')
 const meter = ref(false)
 const tab = ref('record')
 
-const newest = latest()
+const { said, ask } = useAsked(() =>
+  client.GET('/api/starters/{starter_id}/record', {
+    params: { path: { starter_id: starter.id } },
+  }),
+)
+/** What is kept stays on the page while the design cannot be worked out. */
+const sheet = ref<RecordSheet | null>(null)
+const seals = ref<Seal[]>([])
 async function load(): Promise<void> {
-  try {
-    const answer = await newest(
-      client.GET('/api/starters/{starter_id}/record', {
-        params: { path: { starter_id: starter.id } },
-      }),
-    )
-    if (!answer) return
-    const { data, error } = answer
-    said.value = data
-      ? ''
-      : problemsOf(error)
-          .map((p) => p.message)
-          .join('; ')
-    if (!data) return
-    sheet.value = data.sheet
-    seals.value = data.seals
-    journal.shown(starter.id, data.sheet.last)
-  } catch {
-    if (!sheet.value) said.value = 'the server does not answer'
-  }
+  const answer = await ask()
+  if (!answer) return
+  sheet.value = answer.sheet
+  seals.value = answer.seals
+  journal.shown(starter.id, answer.sheet.last)
 }
 watch(() => [starter.saved, journal.arrived], load, { immediate: true })
 

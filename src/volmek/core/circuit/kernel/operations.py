@@ -7,7 +7,7 @@ from volmek.core.document.errors import Problem, ProblemError
 
 OPERATIONS = (
     "press X, release X, turn X POSITION, trip F1, reset F1, lose L1|L2|L3|N|C, restore L1|L2|L3|N|C, swap L1 L2, voltage PCT, open X, close X, "
-    "push K1, let K1, wait SECONDS"
+    "push K1, let K1, wait SECONDS, pause SECONDS"
 )
 
 

@@ -1,6 +1,7 @@
 """A circuit and its operation as plain data: wires, lamp truth table, auxiliary contacts, one entry for each operation."""
 
 from dataclasses import replace
+from itertools import zip_longest
 
 from volmek.core.circuit.kernel.operations import operations
 from volmek.core.circuit.kernel.operator import lamp_table
@@ -165,6 +166,8 @@ def entry(sim: Simulator, operation: str, began_s: float, s: State, events: list
 def run_script(sim: Simulator, script: str) -> list[dict[str, object]]:
     """Every operation of a script, settled after each; a wait counts from the operation before it.
 
+    Before and after a ``pause`` nothing settles: the next operation follows after exactly so long, as a race needs it.
+
     Parameters
     ----------
     sim : the simulator
@@ -183,20 +186,20 @@ def run_script(sim: Simulator, script: str) -> list[dict[str, object]]:
     s = settled(sim, sim.begin(), [])
     s = replace(s, time_s=0.0, due=tuple((i, p, max(at - s.time_s, 0.0)) for i, p, at in s.due))
     found, began = [], 0.0
-    for operation in operations(script):
+    todo = list(operations(script))
+    for operation, following in zip_longest(todo, todo[1:], fillvalue=""):
         events: list[Event] = []
-        if operation.startswith("wait "):
-            s = sim.operate(
-                s,
-                f"wait {max(float(operation[5:]) - (s.time_s - began), 0)}" if _is_number(operation[5:]) else operation,
-                events,
-            )
+        lasts = operation.startswith(("wait ", "pause "))
+        seconds = operation.split()[1] if lasts else ""
+        if operation.startswith("wait ") and _is_number(seconds):
+            s = sim.operate(s, f"wait {max(float(seconds) - (s.time_s - began), 0)}", events)
         else:
-            began = s.time_s
+            began = s.time_s if not lasts else began
             s = sim.operate(s, operation, events)
-        at = began if not operation.startswith("wait ") else s.time_s
-        s = settled(sim, s, events)
-        if operation.startswith("wait "):
+        at = s.time_s if lasts else began
+        if not operation.startswith("pause ") and not following.startswith("pause "):
+            s = settled(sim, s, events)
+        if lasts:
             began = s.time_s
         found.append(entry(sim, operation, at, s, events))
     return found

@@ -394,7 +394,7 @@ class Simulator:
         if not words:
             raise unknown_operation(operation)
         verb, rest = words[0], words[1:]
-        if verb == "wait" and len(rest) == 1:
+        if verb in ("wait", "pause") and len(rest) == 1:
             return self.advance(s, number_in(rest[0], operation, 0, 3600), log)
         if verb == "voltage" and len(rest) == 1:
             return self._done(replace(s, voltage_pct=number_in(rest[0].rstrip("%"), operation, 0, 150)))
