@@ -1,6 +1,7 @@
 """The one entry of the core: a starter document in, the sized starter out."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.circuit.model.netlist import Circuit
@@ -17,9 +18,12 @@ from volmek.core.methods import METHODS
 from volmek.core.methods.build import Built, build
 from volmek.core.plate.plate import Plate
 from volmek.core.plate.reading import read_plate
+from volmek.core.results.beside import Beside
 from volmek.core.results.findings import ORDER
 from volmek.core.warnings_of import add_findings
 
+#: Sizings that are kept for whoever asks next.
+SIZED_KEPT = 32
 #: Roles whose device or setting a user may choose against the computed one.
 OVERRIDABLE = tuple(
     dict.fromkeys(
@@ -82,6 +86,14 @@ def size(document: StarterDocument, catalogue: Catalogue) -> Sized:
     >>> s.design.devices[0].settings.dial_a
     14.4
     """
+    return _sized(document.model_dump_json(), catalogue, Beside(document))
+
+
+@lru_cache(maxsize=SIZED_KEPT)
+def _sized(key: str, catalogue: Catalogue, asked: Beside[StarterDocument]) -> Sized:
+    """Every page of a starter asks for the same sizing: the last ones are kept, by document and catalogue."""
+    del key
+    document = asked.value
     method = METHODS[method_of(document)]
     if problems := method.refuses(document):
         raise ProblemError(problems)

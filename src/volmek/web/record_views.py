@@ -1,8 +1,7 @@
 """A starter with everything that is computed for its record; kept apart, since boards and sheets show its open points."""
 
 import json
-import threading
-from collections import OrderedDict
+from functools import lru_cache
 from typing import Literal
 
 from pydantic import BaseModel
@@ -17,6 +16,7 @@ from volmek.core.document.model import StarterDocument, parse
 from volmek.core.record.items import Item, commissioning
 from volmek.core.record.journal import Folded, fold
 from volmek.core.record.open_points import open_points
+from volmek.core.results.beside import Beside
 from volmek.core.sizing import Sized, size
 from volmek.store.records import entries
 from volmek.store.repository import Kept, read_starter
@@ -51,21 +51,14 @@ class Looked:
 
     def plan(self, order: Order = "control_first") -> Plan:
         """The build plan; the last ones are kept, since every tick asks for it."""
-        key = (json.dumps(self.kept.document, sort_keys=True), self.kept.devices, self.kept.catalogues, order)
-        with _lock:
-            if key in _plans:
-                _plans.move_to_end(key)
-                return _plans[key]
-        made = build_plan(self.live, self.document, order)
-        with _lock:
-            _plans[key] = made
-            while len(_plans) > 32:
-                _plans.popitem(last=False)
-        return made
+        key = (json.dumps(self.kept.document, sort_keys=True), self.kept.devices, self.kept.catalogues)
+        return _planned(key, order, Beside(self))
 
 
-_plans: OrderedDict[tuple[str, str, str, str], Plan] = OrderedDict()
-_lock = threading.Lock()
+@lru_cache(maxsize=32)
+def _planned(key: tuple[str, str, str], order: Order, looked: Beside[Looked]) -> Plan:
+    del key
+    return build_plan(looked.value.live, looked.value.document, order)
 
 
 def folded(session: Session, starter_id: int) -> Folded:

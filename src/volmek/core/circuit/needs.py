@@ -13,6 +13,7 @@ from volmek.core.circuit.schemes import circuit_of
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument
 from volmek.core.installation.connection import motor_connection
+from volmek.core.results.beside import Beside
 
 #: What a whole start takes with short time relays [s].
 START_S = 3.0
@@ -39,27 +40,14 @@ def circuit_needs(document: StarterDocument) -> tuple[dict[str, dict[str, int]],
          document.supply.model_dump_json(include={"line_voltage_v", "neutral", "system", "conductors"}), document.practice,
          str(motor_connection(document).kind), str(m.lead_connection), str(m.leads)]
     )  # fmt: skip
-    return _needs(key, _Kept(document))
-
-
-class _Kept:
-    """A document that does not count in the key of the cache."""
-
-    def __init__(self, document: StarterDocument) -> None:
-        self.document = document
-
-    def __hash__(self) -> int:
-        return 0
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Kept)
+    return _needs(key, Beside(document))
 
 
 @lru_cache(maxsize=512)
-def _needs(key: str, kept: _Kept) -> tuple[dict[str, dict[str, int]], tuple[str, ...]]:
+def _needs(key: str, kept: Beside[StarterDocument]) -> tuple[dict[str, dict[str, int]], tuple[str, ...]]:
     del key
     try:
-        circuit = circuit_of(kept.document)
+        circuit = circuit_of(kept.value)
     except ProblemError:
         return {}, ()
     return auxiliary_contacts(circuit), pull_in_steps(circuit)
