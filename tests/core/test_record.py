@@ -15,7 +15,7 @@ from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
 from volmek.core.record.bodies import parse_body
 from volmek.core.record.history import Measured, chart, history, measured, taken_together, trend
-from volmek.core.record.inspections import inspections, months_later
+from volmek.core.record.inspections import inspections
 from volmek.core.record.items import Item, commissioning, judge, refusal, repeated
 from volmek.core.record.journal import Entry, Folded, check_id, fold, stage_state, subject_of
 from volmek.core.record.open_points import open_points
@@ -332,9 +332,12 @@ def test_inspections_fall_due_again() -> None:
 
 
 @given(st.dates(date(2000, 1, 1), date(2090, 1, 1)), st.integers(1, 240))
-def test_months_later_is_in_that_month(day: date, months: int) -> None:
-    later = months_later(day, months)
-    assert later.year * 12 + later.month == day.year * 12 + day.month + months and later.day <= day.day
+def test_an_inspection_is_due_in_its_month_however_short_that_is(day: date, months: int) -> None:
+    book = Book()
+    added = book.add("inspection", title="retighten", every_months=months, first_due="2000-01-01")
+    book.add("inspected", inspection=added.key, on=day.isoformat(), result="in order")
+    due = inspections(book.folded())[0].due
+    assert due.year * 12 + due.month == day.year * 12 + day.month + months and due.day <= day.day
 
 
 def year_by_year(*values: float) -> list[Measured]:

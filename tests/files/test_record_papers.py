@@ -20,7 +20,7 @@ from volmek.core.record.journal import Folded
 from volmek.core.views.record import build_sheet, record_sheet
 from volmek.files.calendar import calendar
 from volmek.files.lists import markers_csv, strip_csv, wires_csv
-from volmek.files.printer import PRINTER, Printer, _read, _write
+from volmek.files.printer import PRINTER, Printer
 from volmek.files.report import Papers, drawings, labels_html, report_html
 from volmek.files.sheet import Place
 
@@ -103,16 +103,15 @@ def test_the_printing_process_prints_again_after_it_was_ended_and_says_what_is_w
     printer = Printer()
     try:
         assert printer.pdf("<p>one</p>").startswith(b"%PDF")
-        first = printer._process
-        assert first is not None and printer.pdf("<p>two</p>").startswith(b"%PDF") and printer._process is first
-        first.kill()
-        first.wait()
-        assert printer.pdf("<p>three</p>").startswith(b"%PDF") and printer._process is not first
-        second = printer._process
-        assert second is not None and second.stdin is not None and second.stdout is not None
-        _write(second.stdin, b"\xff is no text")
-        length, words = _read(second.stdout)
-        assert length < 0 and words.startswith(b"UnicodeDecodeError")
+        first = set(printer._pool._processes)
+        assert printer.pdf("<p>two</p>").startswith(b"%PDF") and set(printer._pool._processes) == first
+        for process in printer._pool._processes.values():
+            process.kill()
+        with pytest.raises(OSError, match="print again"):
+            printer.pdf("<p>nobody</p>")
+        assert printer.pdf("<p>three</p>").startswith(b"%PDF") and set(printer._pool._processes) != first
+        with pytest.raises(OSError, match="Error: "):
+            printer.pdf(5)  # no paper at all
         assert printer.pdf("<p>four</p>").startswith(b"%PDF"), "a paper that fails ends nothing"
     finally:
         printer.close()

@@ -124,10 +124,11 @@ def positive_ohm(motor: MotorModel, load_share: float, z2: complex) -> complex |
         low, high = high, high + 0.02 + 0.02 * load_share
         if abs(at(high) + z2) <= 2 * abs(z2):
             return None
-    for _ in range(30):
-        share = (low + high) / 2
-        low, high = (share, high) if carried(share) < load_share else (low, share)
-    return at(high)
+    if low == high:
+        return at(high)
+    from scipy.optimize import brentq
+
+    return at(float(brentq(lambda share: carried(share) - load_share, low, high, xtol=1e-9)))
 
 
 def _phases(positive: complex, negative: complex) -> tuple[complex, complex, complex]:

@@ -1,7 +1,9 @@
 """Due dates of inspections."""
 
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
+
+from dateutil.relativedelta import relativedelta
 
 from volmek.core.record.journal import Folded
 
@@ -36,21 +38,7 @@ def inspections(f: Folded) -> list[Due]:
         last = max((date.fromisoformat(e.body["on"]) for e in done), default=None)
         months, due = int(first.body["every_months"]), date.fromisoformat(first.body["first_due"])
         if last is not None:
-            due = months_later(last, months)
+            due = last + relativedelta(months=months)
         result = next((e.body["result"] for e in reversed(done) if date.fromisoformat(e.body["on"]) == last), "")
         found.append(Due(key, first.body["title"], months, due, last, result))
     return sorted(found, key=lambda d: d.due)
-
-
-def months_later(day: date, months: int) -> date:
-    """The same day some months later, or the last one of that month.
-
-    Examples
-    --------
-    >>> months_later(date(2026, 1, 31), 1)
-    datetime.date(2026, 2, 28)
-    """
-    month = day.month - 1 + months
-    year, month = day.year + month // 12, month % 12 + 1
-    following = date(year + month // 12, month % 12 + 1, 1)
-    return date(year, month, min(day.day, (following - timedelta(days=1)).day))
