@@ -13,14 +13,15 @@ from pypdf import PdfReader
 AXE = Path(__file__).parents[2] / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 
 
+#: Names of the stages in the address, where they differ from their titles.
+ADDRESS = {"Papers": "sheet", "Prove": "prove", "Lost phase": "phase"}
+
+
 def open_starter(page: Page, tag: str, stage: str = "plate") -> None:
-    page.goto("/")
-    page.get_by_role("link", name="KG-2").click()
-    expect(page).to_have_url(re.compile("/boards/"))
-    page.get_by_role("link", name=tag, exact=True).click()
+    boards = page.request.get("/api/boards").json()["boards"]
+    number = next(s["id"] for board in boards for s in board["starters"] if s["tag"] == tag)
+    page.goto(f"/starters/{number}/{ADDRESS.get(stage, stage.lower())}")
     expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("M1")
-    if stage != "plate":
-        page.get_by_role("button", name=re.compile(stage)).first.click()
 
 
 def lineup(page: Page) -> Any:

@@ -168,4 +168,4 @@ def test_the_meter_stands_in_until_it_is_ended(tmp_path: Path) -> None:
         assert volmek("meter", str(file), "--do", "press S99").returncode == 2
     finally:
         process.send_signal(signal.SIGINT)
-        assert process.wait(10) == 0
+        assert process.wait(60) == 0
