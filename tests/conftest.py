@@ -47,7 +47,7 @@ def client(demo_database: Path, tmp_path: Path) -> FlaskClient:
 def browser_type_launch_args(browser_type_launch_args: dict[str, Any]) -> dict[str, Any]:
     return {
         **browser_type_launch_args,
-        "executable_path": os.environ.get("CHROMIUM", "/usr/bin/chromium"),
+        "executable_path": os.environ.get("CHROMIUM") or shutil.which("chromium-headless-shell") or "/usr/bin/chromium",
         "args": [
             "--no-sandbox",
             "--disable-gpu",

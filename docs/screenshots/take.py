@@ -123,7 +123,7 @@ def main() -> None:
         server = create_server(app, host="127.0.0.1", port=0, threads=4)
         threading.Thread(target=server.run, daemon=True).start()
         browser = p.chromium.launch(
-            executable_path=os.environ.get("CHROMIUM", "/usr/bin/chromium"),
+            executable_path=os.environ["CHROMIUM"],
             args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"],
         )
         page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB")

@@ -349,7 +349,7 @@ def bench_browser(port: int) -> None:
     """Keystroke to changed figure, and the weight of the first load."""
     with sync_playwright() as p:
         browser = p.chromium.launch(
-            executable_path=os.environ.get("CHROMIUM", "/usr/bin/chromium"),
+            executable_path=os.environ["CHROMIUM"],
             args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"],
         )
         page = browser.new_page(viewport={"width": 1280, "height": 800})
