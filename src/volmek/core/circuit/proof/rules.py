@@ -249,7 +249,11 @@ def _jog(walk: Walk) -> Proof:
                 walk.explored.story(state),
                 "Jog latches when it is let go faster than the contactor drops out.",
             )
-        turns = [(f, w) for f, w, k in walk.turns(state) if walk.inputs[k].names == ("S4",)]
+        turns = [
+            (f, walk.words_of(walk.inputs[k], state[1][k], value))
+            for f, k, value in walk.turns(state)
+            if walk.inputs[k].names == ("S4",)
+        ]
         for following, words in [*moving, *turns]:
             if following not in came:
                 came[following] = (state, words)

@@ -145,6 +145,20 @@ class Walk:
             chained = sum(x.bits for x in self.inputs)
             self.fixed |= engine.masks[i].get(rest[i], 0) & ~chained
         self.behind = engine.index["F2"] if engine.circuit.monitor_behind and "F2" in engine.index else None
+        self._coils_at = [
+            (x, self.place[i], self.place.get(engine.locked.get(i, -1)))
+            for x in self.loads
+            for i in [engine.index[x.device]]
+        ]
+        self._steps: dict[tuple[int, int, bool, bool], tuple[int | None, str]] = {}
+        # A button is pressed and let go by way of its half: its neighbours follow, of the others any other value.
+        self._values = [
+            {
+                now: [v for v in x.values if v != now and (x.values != (REST, HALF, PRESSED) or abs(v - now) == 1)]
+                for now in x.values
+            }
+            for x in self.inputs
+        ]
         self.explored = Explored(engine, self.inputs, self.moving)
         self._run()
 
@@ -173,34 +187,37 @@ class Walk:
 
     def moves(self, state: State, live: frozenset[str]) -> Iterator[tuple[State, str]]:
         """Devices that move by themselves."""
-        e = self.e
-        positions = _Positions(self, state)
-        for load in self.loads:
-            i = e.index[load.device]
-            k = self.place[i]
-            now = state[0][k]
-            following = e.follows(i, now, load.device in live, positions)
+        positions, outside = state
+        for load, k, lock in self._coils_at:
+            now = positions[k]
+            locked = lock is not None and positions[lock] != OUT
+            step = (k, now, load.device in live, locked)
+            if step not in self._steps:
+                self._steps[step] = self._step(load, *step)
+            following, words = self._steps[step]
             if following is not None:
-                words = ""
-                device = e.circuit.devices[load.device]
-                if device.kind in ("timer", "star_delta_timer") and now == TIMING and following > now:
-                    words = f"wait {device.time_s + 0.5:g}"
-                yield ((*state[0][:k], following, *state[0][k + 1 :]), state[1]), words
+                yield ((*positions[:k], following, *positions[k + 1 :]), outside), words
 
-    def turns(self, state: State) -> Iterator[tuple[State, str, int]]:
-        """Operations from outside, each with the input that it moves."""
+    def _step(self, load: Load, k: int, now: int, live: bool, locked: bool) -> tuple[int | None, str]:
+        """Position that follows, and what an operator waits for meanwhile; the same in every state with these four."""
+        e = self.e
+        following = e.follows(e.index[load.device], now, live, _Locked(locked))
+        device = e.circuit.devices[load.device]
+        runs_out = device.kind in ("timer", "star_delta_timer") and now == TIMING and (following or 0) > now
+        return following, f"wait {device.time_s + 0.5:g}" if runs_out else ""
+
+    def turns(self, state: State) -> Iterator[tuple[State, int, int]]:
+        """Operations from outside: the state that follows, the input that moves and its new value."""
+        positions, outside = state
         for k, x in enumerate(self.inputs):
-            now = state[1][k]
-            for value in x.values:
-                if value == now or (x.values == (REST, HALF, PRESSED) and abs(value - now) != 1):
+            for value in self._values[k][outside[k]]:
+                behind = value == 1 and x.index is not None and x.index == self.behind
+                if behind and not any(positions[self.place[self.e.index[f]]] == IN for f in self.e.circuit.feeders):
                     continue
-                if x.index is not None and x.index == self.behind:
-                    fed = any(state[0][self.place[self.e.index[f]]] == IN for f in self.e.circuit.feeders)
-                    if value == 1 and not fed:
-                        continue
-                yield (state[0], (*state[1][:k], value, *state[1][k + 1 :])), self._words(x, now, value), k
+                yield (positions, (*outside[:k], value, *outside[k + 1 :])), k, value
 
-    def _words(self, x: Input, before: int, after: int) -> str:
+    def words_of(self, x: Input, before: int, after: int) -> str:
+        """Operation that takes an input from one value to another."""
         name, e = x.names[0], self.e
         if name == "supply":
             back, away = ("restore", "lose")
@@ -234,11 +251,15 @@ class Walk:
                     queue.append(following)
             if rested:
                 self.resting.append(state)
-            for following, words, k in self.turns(state):
+            for following, k, value in self.turns(state):
+                recovers = rested and value == 1 and self.inputs[k].index is None
+                if following in came and not recovers:
+                    continue
+                words = self.words_of(self.inputs[k], state[1][k], value)
                 if following not in came:
                     came[following] = (state, words)
                     queue.append(following)
-                if rested and self.inputs[k].index is None and following[1][k] == 1:
+                if recovers:
                     self.recoveries.append((state, following, words))
         self.complete = not queue
 
@@ -264,12 +285,11 @@ class Walk:
         return {self.e.names[i]: p for i, p in zip(self.moving, state[0], strict=True)}
 
 
-class _Positions:
-    """The positions of a walk's state as the engine asks for them: by index."""
+class _Locked:
+    """Stands for the positions that the engine asks about a lever: the other contactor is out, or not."""
 
-    def __init__(self, walk: Walk, state: State) -> None:
-        self.walk, self.state = walk, state
+    def __init__(self, locked: bool) -> None:
+        self.locked = locked
 
     def __getitem__(self, i: int) -> int:
-        k = self.walk.place.get(i)
-        return OUT if k is None else self.state[0][k]
+        return IN if self.locked else OUT
