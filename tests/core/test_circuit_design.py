@@ -181,7 +181,7 @@ def test_a_counterexample_replays_as_it_is_printed(variant: str, fault: str, rul
     simulator = Simulator(d.circuit, with_engine=d.engine())
     proof = next(p for p in prove(d.circuit, d.engine()) if p.rule == rule)
     script = counterexample(simulator, proof)
-    told: list[Any] = run_script(simulator, "; ".join(script))
+    told = run_script(simulator, "; ".join(script))
     coils = [{k for k in d.circuit.power_contactors if e["coils"][k]} for e in told]
     if rule == "no_self_start":
         assert set() in coils[:-1] and coils[-1], "out, and in again though nobody pressed anything"

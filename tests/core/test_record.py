@@ -62,7 +62,7 @@ class Book:
         return fold(self.entries)
 
 
-def test_every_subject_of_the_issue_is_in_the_record() -> None:
+def test_every_subject_is_in_the_record() -> None:
     ids = {i.id.partition(".")[0] for i in ITEMS}
     assert ids >= {
         "insulation", "earth", "voltage", "frequency", "rotation", "no_load", "load", "start", "setting", "trip", "phase", "interlock", "lamps", "emergency", "restart",

@@ -32,7 +32,7 @@ def proofs(it: SimulatedStarter) -> dict[str, Proof]:
 
 
 def coil(it: SimulatedStarter, script: str) -> list[bool]:
-    return [e["coils"]["K1"] for e in run_script(it.simulator, script)]  # type: ignore[index]
+    return [e["coils"]["K1"] for e in run_script(it.simulator, script)]
 
 
 def test_a_supply_of_its_own_has_its_own_rails_colour_and_loss() -> None:
@@ -75,7 +75,7 @@ def test_a_control_circuit_that_outlives_the_power_needs_its_monitor() -> None:
     proof = proofs(bare)["no_self_start"]
     assert proof.holds is False and not proof.declared and proof.shortest
     say = run_script(bare.simulator, "; ".join(proof.shortest))
-    assert say[-1]["motor"]["connection"] != "off", "the motor starts by itself when power returns"  # type: ignore[index]
+    assert say[-1]["motor"]["connection"] != "off", "the motor starts by itself when power returns"
     assert proofs(of(control=OUTSIDE))["no_self_start"].holds
     meant = of(control={"source": "separate", "voltage_v": 24, "restart_harmless": "a fan in the open air"})
     declared = proofs(meant)["no_self_start"]

@@ -18,7 +18,7 @@ def put(client: FlaskClient, document: dict[str, Any], version: int = 1, number:
     return client.put(f"/api/starters/{number}", json={"version": version, "document": document})
 
 
-def test_the_demo_board_holds_what_the_issue_asks_for(client: FlaskClient) -> None:
+def test_the_demo_board_holds_a_fault_of_every_sort(client: FlaskClient) -> None:
     boards = client.get("/api/boards").get_json()["boards"]
     assert [b["name"] for b in boards] == ["KG-2", "PL-1"]
     rows = client.get("/api/boards/1").get_json()["starters"]

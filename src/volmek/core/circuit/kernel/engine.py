@@ -77,6 +77,8 @@ class Engine:
         self.shown = [x for x in circuit.loads if self.kinds[self.index[x.device]] not in MOVING]
         self._reach = lru_cache(maxsize=65536)(self._flooded)
         self._poles = lru_cache(maxsize=4096)(self._closed_poles)
+        self._closed = lru_cache(maxsize=16384)(self._closed_mask)
+        self._following = lru_cache(maxsize=4096)(self._next)
         self.locked = {
             self.index[a]: self.index[b]
             for pair in circuit.mechanical
@@ -150,6 +152,9 @@ class Engine:
 
     def closed(self, positions: Positions) -> int:
         """Mask of the closed contacts."""
+        return self._closed(positions)
+
+    def _closed_mask(self, positions: Positions) -> int:
         mask = self.always
         for table, position in zip(self.masks, positions, strict=True):
             mask |= table.get(position, 0)
@@ -271,10 +276,11 @@ class Engine:
         if self.names[i] in self.welded:
             return None
         other = self.locked.get(i)
-        locked = other is not None and positions[other] != OUT
-        return self.behaviours[i].follows(
-            position, live=live, held=self.names[i] in self.held, locked=locked, coarse=self.coarse
-        )
+        return self._following(i, position, live, other is not None and positions[other] != OUT)
+
+    def _next(self, i: int, position: int, live: bool, locked: bool) -> int | None:
+        held = self.names[i] in self.held
+        return self.behaviours[i].follows(position, live=live, held=held, locked=locked, coarse=self.coarse)
 
     def moves(self, positions: Positions, *, supplied: bool = True) -> list[tuple[int, int]]:
         """Devices that are about to move by themselves, with the position that follows."""

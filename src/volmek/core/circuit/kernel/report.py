@@ -1,11 +1,11 @@
 """A circuit and its operation as plain data: wires, lamp truth table, auxiliary contacts, one entry for each operation."""
 
-from dataclasses import replace
 from itertools import zip_longest
+from typing import TypedDict
 
 from volmek.core.circuit.kernel.operations import operations
 from volmek.core.circuit.kernel.operator import lamp_table
-from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.kernel.simulate import MotorNow, Simulator
 from volmek.core.circuit.kernel.state import Event, State
 from volmek.core.circuit.kernel.telling import told
 from volmek.core.circuit.model.netlist import Circuit, Contact, number_key
@@ -136,7 +136,26 @@ def settled(sim: Simulator, s: State, events: list[Event]) -> State:
     return s
 
 
-def entry(sim: Simulator, operation: str, began_s: float, s: State, events: list[Event]) -> dict[str, object]:
+class ToldEvent(TypedDict):
+    """An event of an operation, as the command line prints it."""
+
+    time_s: float
+    device: str
+    words: str
+
+
+class Entry(TypedDict):
+    """One operation of a script with what it came to."""
+
+    do: str
+    time_s: float
+    coils: dict[str, bool]
+    lamps: dict[str, bool]
+    motor: MotorNow
+    events: list[ToldEvent]
+
+
+def entry(sim: Simulator, operation: str, began_s: float, s: State, events: list[Event]) -> Entry:
     """One operation with what it came to.
 
     Parameters
@@ -163,7 +182,7 @@ def entry(sim: Simulator, operation: str, began_s: float, s: State, events: list
     }
 
 
-def run_script(sim: Simulator, script: str) -> list[dict[str, object]]:
+def run_script(sim: Simulator, script: str) -> list[Entry]:
     """Every operation of a script, settled after each; a wait counts from the operation before it.
 
     Before and after a ``pause`` nothing settles: the next operation follows after exactly so long, as a race needs it.
@@ -184,8 +203,9 @@ def run_script(sim: Simulator, script: str) -> list[dict[str, object]]:
     [True, True, False]
     """
     s = settled(sim, sim.begin(), [])
-    s = replace(s, time_s=0.0, due=tuple((i, p, max(at - s.time_s, 0.0)) for i, p, at in s.due))
-    found, began = [], 0.0
+    s = s._replace(time_s=0.0, due=tuple((i, p, max(at - s.time_s, 0.0)) for i, p, at in s.due))
+    found: list[Entry] = []
+    began = 0.0
     todo = list(operations(script))
     for operation, following in zip_longest(todo, todo[1:], fillvalue=""):
         events: list[Event] = []

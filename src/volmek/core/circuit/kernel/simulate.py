@@ -1,6 +1,7 @@
 """The circuit in time: an unchanging state, operations on it, and the events that follow."""
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
+from typing import TypedDict
 
 from volmek.core.circuit.kernel.dynamics import STEP_S, Dynamics, usual
 from volmek.core.circuit.kernel.engine import Engine, Positions
@@ -67,6 +68,14 @@ def one_phase(power: PowerState, speed: float, factor: float) -> tuple[float, fl
     if power.direction == "none":
         return main, main
     return (main, 0.0) if power.direction == "forward" else (0.0, main)
+
+
+class MotorNow(TypedDict):
+    """The motor at a moment: connection, speed in per cent of synchronous speed, direction of rotation."""
+
+    connection: str
+    speed_pct: float
+    direction: str
 
 
 @dataclass
@@ -237,7 +246,7 @@ class Simulator:
             due.append((i, following, old[1] if old and old[0] == following else s.time_s + delay))
         buttons = [x for x in s.due if self.engine.kinds[x[0]] in ("button", "emergency_stop")]
         whole = tuple(due + buttons)
-        return (s if whole == s.due else replace(s, due=whole)), bool(due)
+        return (s if whole == s.due else s._replace(due=whole)), bool(due)
 
     def advance(self, s: State, seconds: float, events: list[Event] | None = None) -> State:
         """Let time pass.
@@ -284,7 +293,7 @@ class Simulator:
                 log.append(Event(s.time_s, self.engine.names[i], kind))
             if self.engine.kinds[i] in ("button", "emergency_stop") and following == HALF:
                 due.append((i, PRESSED if before == REST else REST, s.time_s + BUTTON_S))
-        s = replace(s, positions=tuple(positions), due=tuple(due))
+        s = s._replace(positions=tuple(positions), due=tuple(due))
         return self._shorts(s, log)
 
     def _happens(self, i: int, before: int, following: int) -> EventKind | None:
@@ -307,7 +316,7 @@ class Simulator:
             wires = self.engine.short_way(self.engine.closed(s.positions))
             log.append(Event(s.time_s, "F3", "control_short", tuple(wires)))
             positions[control] = 0
-        return replace(s, positions=tuple(positions))
+        return s if positions == list(s.positions) else s._replace(positions=tuple(positions))
 
     def _tripped(self, i: int) -> int:
         """The position of an overload relay or breaker that has tripped."""
@@ -322,7 +331,7 @@ class Simulator:
     def _turn(self, s: State, until: float, log: list[Event]) -> State:
         """Speed and heat up to a time; ends early where the overload trips."""
         if not self.turns:
-            return replace(s, time_s=max(until, s.time_s))
+            return s._replace(time_s=max(until, s.time_s))
         power = self.electrical(s)
         factor = s.voltage_pct / 100
         limit = self.current_limit if self._ramping(s) else None
@@ -333,7 +342,7 @@ class Simulator:
         )
         speed, heat, amps, now, winding = s.speed, s.heat, s.amps, s.time_s, s.winding_s
         if power.connection == "off" and speed == 0 and heat == 0:
-            return replace(s, time_s=max(until, now), amps=0.0)  # nothing turns and nothing cools
+            return s._replace(time_s=max(until, now), amps=0.0)  # nothing turns and nothing cools
         tripped = any(s.positions[i] != self.engine.behaviours[i].rest for i in self.overloads)
         single = self.circuit.single_phase
         while now < until - 1e-12:
@@ -351,8 +360,8 @@ class Simulator:
                 log.append(Event(now, self.engine.names[i], "trips"))
                 positions = list(s.positions)
                 positions[i] = self._tripped(i)
-                return replace(
-                    s, time_s=now, positions=tuple(positions), speed=speed, heat=heat, amps=amps, winding_s=winding
+                return s._replace(
+                    time_s=now, positions=tuple(positions), speed=speed, heat=heat, amps=amps, winding_s=winding
                 )
             if (
                 steady
@@ -361,7 +370,7 @@ class Simulator:
             ):
                 heat = self.dynamics.heated(heat, amps, until - now)
                 now = until
-        return replace(s, time_s=max(until, s.time_s), speed=speed, heat=heat, amps=amps, winding_s=winding)
+        return s._replace(time_s=max(until, s.time_s), speed=speed, heat=heat, amps=amps, winding_s=winding)
 
     def _winding(
         self, seconds: float, power: PowerState, speed: float, dt: float, now: float, log: list[Event]
@@ -397,12 +406,12 @@ class Simulator:
         if verb in ("wait", "pause") and len(rest) == 1:
             return self.advance(s, number_in(rest[0], operation, 0, 3600), log)
         if verb == "voltage" and len(rest) == 1:
-            return self._done(replace(s, voltage_pct=number_in(rest[0].rstrip("%"), operation, 0, 150)))
+            return self._done(s._replace(voltage_pct=number_in(rest[0].rstrip("%"), operation, 0, 150)))
         if verb in ("lose", "restore") and len(rest) == 1 and rest[0] in (*LINES, "N", "C"):
             lost = s.lost | {rest[0]} if verb == "lose" else s.lost - {rest[0]}
-            return self._done(replace(s, lost=lost))
+            return self._done(s._replace(lost=lost))
         if verb == "swap" and len(rest) == 2 and all(x in LINES for x in rest) and rest[0] != rest[1]:
-            return self._done(replace(s, swapped=None if s.swapped else (rest[0], rest[1])))
+            return self._done(s._replace(swapped=None if s.swapped else (rest[0], rest[1])))
         if verb in ("trip", "reset") and rest == ["F1"] and "F1" not in self.engine.index and self.circuit.overloads:
             rest = self.circuit.overloads[:1]  # F1 is the name of the overload protection; here a motor breaker is it
         if not rest or rest[0] not in self.engine.index:
@@ -417,7 +426,7 @@ class Simulator:
         i = self.engine.index[name]
         kind, behaviour, device = self.engine.kinds[i], self.engine.behaviours[i], self.circuit.devices[name]
         if verb in ("push", "let") and kind in ("contactor", "relay"):
-            return replace(s, pushed=s.pushed | {name} if verb == "push" else s.pushed - {name})
+            return s._replace(pushed=s.pushed | {name} if verb == "push" else s.pushed - {name})
         if verb == "turn" and kind == "selector" and len(rest) == 2:
             if rest[1] in device.positions:
                 return self._put(s, i, device.positions.index(rest[1]))
@@ -426,7 +435,7 @@ class Simulator:
             raise unknown_operation(operation)
         if verb in ("trip", "reset") and device.trips:
             after = self._put(s, i, BreakerState.TRIPPED if verb == "trip" else BreakerState.CLOSED)
-            return replace(after, heat=0.0) if verb == "reset" else after
+            return after._replace(heat=0.0) if verb == "reset" else after
         if verb in ("open", "close") and kind == "field":
             # A contact that opens on what it watches is closed at rest.
             acts = "open" if device.opens else "close"
@@ -439,15 +448,15 @@ class Simulator:
                 return s
             due = [x for x in s.due if x[0] != i]
             halfway = self._put(s, i, HALF)
-            return replace(halfway, due=(*due, (i, wanted, s.time_s + BUTTON_S)))
+            return halfway._replace(due=(*due, (i, wanted, s.time_s + BUTTON_S)))
         after = self._put(s, i, wanted)
-        return replace(after, heat=0.0) if verb == "reset" else after
+        return after._replace(heat=0.0) if verb == "reset" else after
 
     @staticmethod
     def _put(s: State, i: int, position: int) -> State:
-        return replace(s, positions=(*s.positions[:i], position, *s.positions[i + 1 :]))
+        return s._replace(positions=(*s.positions[:i], position, *s.positions[i + 1 :]))
 
-    def motor(self, s: State) -> dict[str, object]:
+    def motor(self, s: State) -> MotorNow:
         """Connection, speed and direction of rotation."""
         power = self.electrical(s)
         direction = power.direction

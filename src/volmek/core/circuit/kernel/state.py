@@ -1,6 +1,7 @@
 """State, events and monitor settings of a simulated circuit."""
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from volmek.core.circuit.kernel.engine import Positions
 from volmek.core.circuit.model.behaviour import EventKind
@@ -11,8 +12,7 @@ LEFT_IN_S, BURNS_S = 3.0, 10.0
 BUTTON_S, SEEN_S = 0.02, 0.2
 
 
-@dataclass(frozen=True, slots=True)
-class State:
+class State(NamedTuple):  # not a dataclass: a simulation makes some hundred thousand of them
     """Everything that changes.
 
     Attributes

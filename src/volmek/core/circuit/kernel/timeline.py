@@ -118,7 +118,7 @@ def frame(sim: Simulator, s: State) -> Frame:
     motor = sim.motor(s)
     return Frame(
         round(s.time_s, 4), [*breaker, *closed, *sorted(e.closed_poles(s.positions))], live_terminals(sim, s), [*sorted(sim.live(s)), *lamps],
-        {n: p for n, p in e.where(s.positions).items() if p}, str(motor["connection"]), str(motor["direction"]),
+        {n: p for n, p in e.where(s.positions).items() if p}, motor["connection"], motor["direction"],
     )  # fmt: skip
 
 

@@ -249,7 +249,7 @@ class Circuit:
         acts = next(v for v in behaviour.values(device, 1)[::-1] if v != behaviour.rest)
         return behaviour.operation(device, behaviour.rest, acts), behaviour.operation(device, acts, behaviour.rest)
 
-    @property
+    @cached_property
     def conductors(self) -> tuple[str, ...]:
         """Conductors that can be lost at the incomer: those taken, the neutral of the control, a separate supply as ``C``."""
         more = [x for x in self.source.lost_with if self.loads] + (["N"] if self.watches_neutral else [])

@@ -57,11 +57,7 @@ def counterexample(sim: Simulator, proof: Proof) -> list[str]:
         entries = run_script(sim, "; ".join(doing))
     except ProblemError:
         return steps
-    plain = [
-        Operation(FIRST_S + float(str(e["time_s"])), str(e["do"]))
-        for e in entries
-        if not str(e["do"]).startswith("wait ")
-    ]
+    plain = [Operation(FIRST_S + e["time_s"], e["do"]) for e in entries if not e["do"].startswith("wait ")]
     for look_s in (SETTLED_S, LOOK_S):
         if _shows(sim, proof, plain, look_s):
             return doing if look_s == SETTLED_S else [*doing, f"wait {LOOK_S:g}"]
