@@ -39,7 +39,7 @@ from volmek.core.methods import METHODS
 from volmek.core.physics.run_up import run_up
 from volmek.core.sizing import built_of, size
 from volmek.core.start.changeover import star_time_curve
-from volmek.core.views.time_current import time_current_sheet
+from volmek.core.views.time_current import time_current_view
 from volmek.files.catalogue_files import read_catalogue, write_xlsx
 from volmek.store.engine import make_engine
 from volmek.store.records import add_entry
@@ -180,7 +180,7 @@ def bench_start() -> None:
     row("one run-up, star and delta", median_ms(lambda i: run_up(drive, list(stages), 0.05), 60), "ms", 25)
     curve = median_ms(lambda i: star_time_curve(drive, stages, 0.05, 50, plate.peak_factor.number), 8, 2)
     row("the star-time curve, 40 points", curve, "ms", 400)
-    row("the time-current sheet", median_ms(lambda i: time_current_sheet(parse(fan), catalogue), 20, 3), "ms", 100)
+    row("the time-current sheet", median_ms(lambda i: time_current_view(parse(fan), catalogue), 20, 3), "ms", 100)
     methods = [m for m in METHODS if not m.startswith("single_phase") and m not in ("two_speed", "rotor_resistance")]
     documents = []
     for i in range(200):

@@ -14,23 +14,14 @@ from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
 from volmek.core.methods import METHODS
-from volmek.core.views.phase_loss import phase_failure_sheet
-from volmek.core.views.start import start_sheet
-from volmek.core.views.time_current import time_current_sheet
+from volmek.core.methods.build import KINDS
+from volmek.core.views.phase_loss import phase_loss_view
+from volmek.core.views.start import start_view
+from volmek.core.views.time_current import time_current_view
 from volmek.files.sheet import Place, sheet_html
 
 TYPES = sorted(reference_catalogue().types())
-IEC = [
-    "motor_breaker",
-    "magnetic_breaker",
-    "miniature_breaker_b",
-    "miniature_breaker_c",
-    "miniature_breaker_d",
-    "moulded_case_breaker",
-    "fuse_gg",
-    "fuse_am",
-]
-NEC = ["inverse_time_breaker", "instantaneous_trip_breaker", "time_delay_fuse", "non_time_delay_fuse"]
+IEC, NEC = ([name for name, kind in KINDS.items() if kind.practice == practice] for practice in ("iec", "nec"))
 
 
 def amounts(low: float, high: float) -> st.SearchStrategy[float]:
@@ -177,7 +168,7 @@ def test_whatever_is_designed_can_be_drawn_and_sent(document: dict[str, Any]) ->
     except ProblemError:
         return
     refused = []
-    for sheet in (start_sheet, phase_failure_sheet, time_current_sheet):
+    for sheet in (start_view, phase_loss_view, time_current_view):
         try:
             made = sheet(parse(document), reference_catalogue())
         except ProblemError as error:

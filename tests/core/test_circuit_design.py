@@ -16,7 +16,7 @@ from volmek.core.circuit.proof.rules import Proof, prove
 from volmek.core.circuit.proof.story import counterexample, timed
 from volmek.core.circuit.simulated import simulated
 from volmek.core.document.model import parse
-from volmek.core.views.circuit import circuit_sheet
+from volmek.core.views.circuit import circuit_view
 
 CATALOGUE = reference_catalogue()
 FAN: dict[str, Any] = iec(
@@ -34,7 +34,7 @@ def test_contactors_get_the_contacts_that_their_circuit_needs() -> None:
     assert (line_contactor.auxiliary_needed_no, line_contactor.auxiliary_needed_nc) == (4, 1)
     assert line_contactor.auxiliary_block == "3 make"  # one of each is built in
     assert device(d, "delta_contactor").selected.auxiliary_block is None
-    sheet = circuit_sheet(parse(FAN), CATALOGUE)
+    sheet = circuit_view(parse(FAN), CATALOGUE)
     row = next(a for a in sheet.auxiliary if a.designation == "K1")
     assert (row.no, row.nc, row.has_no, row.has_nc, row.block) == (4, 1, 1, 1, "block with 3 make")
 
@@ -114,7 +114,7 @@ def test_settings_of_the_monitor_count_in_the_circuit() -> None:
 def test_without_a_plate_the_circuit_is_there_with_usual_times() -> None:
     it = simulated(parse({"tag": "A", "starter": {"type": "star_delta"}}), CATALOGUE)
     assert it.built is None and it.circuit.devices["KT1"].time_s == 6.0
-    sheet = circuit_sheet(parse({"tag": "A", "starter": {"type": "manual"}}), CATALOGUE)
+    sheet = circuit_view(parse({"tag": "A", "starter": {"type": "manual"}}), CATALOGUE)
     assert sheet.control is None and sheet.lamps == [] and "restarts by itself" in sheet.restart
 
 
@@ -143,7 +143,7 @@ LAMP_CODES = {
 @pytest.mark.parametrize("code", LAMP_CODES)
 def test_lamp_colours_by_code(code: str) -> None:
     d = {**FAN, "control": {**FAN["control"], "lamp_code": code}}
-    assert tuple(lamp.colour for lamp in circuit_sheet(parse(d), CATALOGUE).lamps) == LAMP_CODES[code]
+    assert tuple(lamp.colour for lamp in circuit_view(parse(d), CATALOGUE).lamps) == LAMP_CODES[code]
 
 
 @pytest.mark.parametrize("faults", [("add S1:1 S1:2",), ("add F1:95 F1:96",), ("weld S2:3-4",), ("exchange K1:21-22",)])

@@ -18,7 +18,7 @@ def public_functions() -> Iterator[tuple[str, ast.FunctionDef]]:
                     yield f"{room}/{file.name}:{node.name}", node
 
 
-@pytest.mark.parametrize(("name", "node"), public_functions(), ids=lambda x: x if isinstance(x, str) else "")
+@pytest.mark.parametrize(("name", "node"), list(public_functions()), ids=lambda x: x if isinstance(x, str) else "")
 def test_a_public_function_says_its_parameters_and_shows_an_example(name: str, node: ast.FunctionDef) -> None:
     doc = ast.get_docstring(node) or ""
     assert "Examples\n--------\n>>> " in doc, name

@@ -7,6 +7,7 @@ import re
 from collections import defaultdict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from functools import cache, cached_property
 from typing import Any
 
@@ -32,7 +33,7 @@ from volmek.core.document.model import StarterDocument, parse
 from volmek.core.methods import METHODS
 from volmek.core.record.items import commissioning
 from volmek.core.sizing import Sized, size
-from volmek.core.views.circuit import circuit_sheet
+from volmek.core.views.circuit import circuit_view
 from volmek.files.report import labels_html
 from volmek.files.sheet import Place
 
@@ -211,7 +212,7 @@ def source_facts(c: Case) -> Facts:
 
 
 def page_facts(c: Case) -> Facts:
-    sheet = circuit_sheet(c.document, CATALOGUE)
+    sheet = circuit_view(c.document, CATALOGUE)
     found: Facts = {("control", "lines that feed"): tuple(sheet.control_phases)}
     for w in sheet.wires:
         found[(w.a, "wire")] = found[(w.b, "wire")] = w.number
@@ -246,21 +247,11 @@ def record_facts(c: Case) -> Facts:
 
 
 def label_facts(c: Case) -> Facts:
-    from volmek.files.report import Papers
-
-    place = Place("job", "board", 1, None)  # type: ignore[arg-type]
-    papers = Papers(c.document, c.sized.design, c.it, None, None, _NO_RECORD, [], place, [])  # type: ignore[arg-type]
-    html = labels_html(papers)
+    place = Place("job", "board", 1, datetime(2026, 1, 2, tzinfo=UTC))
+    html = labels_html(c.document, c.sized.design, place, restart=c.it.circuit.restart, open_points=0)
     found: Facts = {("starter", "devices"): designations(re.findall(r'<div class="label"><b>([A-Z]+\d+)</b>', html))}
     found[("control", "live with Q1 off")] = "live with Q1 off" in html
     return found
-
-
-class _NoRecord:
-    points: tuple[()] = ()
-
-
-_NO_RECORD = _NoRecord()
 
 
 def plan_facts(c: Case) -> Facts:

@@ -20,7 +20,7 @@ from volmek.core.record.items import Item, commissioning, judge, refusal, repeat
 from volmek.core.record.journal import Entry, Folded, check_id, fold, stage_state, subject_of
 from volmek.core.record.open_points import open_points
 from volmek.core.record.refusals import refused
-from volmek.core.views.record import build_sheet, record_sheet
+from volmek.core.views.record import build_view, record_view
 from volmek.standin.meter import panel_meter
 
 DOCUMENT = parse(
@@ -179,10 +179,10 @@ def test_no_step_under_voltage_while_an_earlier_stage_lacks_something() -> None:
     book = Book()
     through(book, first, third)
     assert f"{second.title} comes before: first isolate" in why(book)
-    sheet = build_sheet(PLAN, book.folded(), BY_ID)
+    sheet = build_view(PLAN, book.folded(), BY_ID)
     assert sheet.stages[0].done and not sheet.stages[2].done and second.title in sheet.stages[2].missing
     through(book, second)
-    assert why(book) == "" and build_sheet(PLAN, book.folded(), BY_ID).stages[2].done
+    assert why(book) == "" and build_view(PLAN, book.folded(), BY_ID).stages[2].done
     book.add("isolated", stage=first.title, isolated=True, locked=False, proved_dead=True)
     assert f"{first.title} comes before" in why(book)
 
@@ -190,15 +190,15 @@ def test_no_step_under_voltage_while_an_earlier_stage_lacks_something() -> None:
 def test_a_whole_starter_taken_to_its_end_has_nothing_open() -> None:
     book = Book()
     through(book, *PLAN.stages)
-    sheet = build_sheet(PLAN, book.folded(), BY_ID)
+    sheet = build_view(PLAN, book.folded(), BY_ID)
     assert all(s.done and s.missing == "" for s in sheet.stages) and sheet.next == "" and sheet.laid == len(PLAN.wires)
     assert set(sheet.work.values()) == {"done"} and open_points(book.folded(), BY_ID, PLAN) == []
     power_first = build_plan(LIVE, DOCUMENT, "power_first")
-    again = build_sheet(power_first, book.folded(), BY_ID)
+    again = build_view(power_first, book.folded(), BY_ID)
     assert again.laid == len(power_first.wires), "a conductor that is laid is laid in either order"
     last = PLAN.stages[-1]
     book.add("step", stage=last.title, step=1, different={"M1": "hums"})
-    broken = build_sheet(PLAN, book.folded(), BY_ID).stages[-1]
+    broken = build_view(PLAN, book.folded(), BY_ID).stages[-1]
     assert not broken.done and broken.steps[1].seen is False and broken.steps[1].different == {"M1": "hums"}
 
 
@@ -260,7 +260,7 @@ def test_a_trip_is_not_closed_without_its_cause() -> None:
     book.add("trip", trip=trip.key, cause="bearing seized", repair="bearing changed")
     assert refused(book.folded(), PLAN, BY_ID, "trip", close) is None
     book.add("trip", **close)
-    row = record_sheet(ITEMS, book.folded(), None).trips[0]
+    row = record_view(ITEMS, book.folded(), None).trips[0]
     assert row.closed and row.cause == "bearing seized" and row.what == "F1"
     assert open_points(book.folded(), BY_ID, None) == []
 
@@ -269,28 +269,28 @@ def test_two_people_without_knowing_of_each_other_are_both_kept_and_shown() -> N
     book = Book()
     book.add("reading", item="load.L1", value=12.1)
     book.add("reading", "Bob", seen=0, item="load.L1", value=13.0)
-    sheet = record_sheet(ITEMS, book.folded(), None)
+    sheet = record_view(ITEMS, book.folded(), None)
     assert "Ann wrote 12.1, Bob wrote 13.0" in sheet.clashes[0]
     row = next(r for g in sheet.groups for r in g.items if r.item.id == "load.L1")
     assert [r.value for r in row.readings] == [13.0, 12.1]
     assert "neither knowing of the other" in sheet.points[0].text
     book.add("reading", "Ann", item="load.L1", value=12.6)  # knows both
-    assert record_sheet(ITEMS, book.folded(), None).clashes == []
+    assert record_view(ITEMS, book.folded(), None).clashes == []
     book.add("reading", "Bob", seen=1, item="load.L1", value=12.6)
-    assert record_sheet(ITEMS, book.folded(), None).clashes == [], "the same value is no conflict"
+    assert record_view(ITEMS, book.folded(), None).clashes == [], "the same value is no conflict"
 
 
 def test_a_clock_that_runs_backwards_is_said_and_changes_no_order() -> None:
     book = Book()
     book.add("reading", item="load.L1", value=12.1)
     book.add("reading", said=NOON - timedelta(hours=3), item="load.L1", value=12.4)
-    sheet = record_sheet(ITEMS, book.folded(), None)
+    sheet = record_view(ITEMS, book.folded(), None)
     assert "ran backwards" in sheet.clocks[0]
     row = next(r for g in sheet.groups for r in g.items if r.item.id == "load.L1")
     assert row.readings[0].value == 12.4
     late = Book()
     late.add("reading", said=NOON + timedelta(days=2), item="load.L1", value=12.1)
-    assert len(record_sheet(ITEMS, late.folded(), None).clocks) == 1
+    assert len(record_view(ITEMS, late.folded(), None).clocks) == 1
 
 
 def test_open_points_stay_until_they_are_settled() -> None:
@@ -313,12 +313,12 @@ def test_the_drawing_knows_what_is_laid_next_and_open() -> None:
     book = Book()
     first, second = PLAN.wires[0], PLAN.wires[1]
     book.add("wire", wire=first.key, length_mm=420, torque_nm=2.5)
-    sheet = build_sheet(PLAN, book.folded(), BY_ID)
+    sheet = build_view(PLAN, book.folded(), BY_ID)
     assert (sheet.laid, sheet.next) == (1, second.key)
     assert sheet.work[first.b] == "done" and sheet.work[second.b] == "next" and "open" in sheet.work.values()
     assert (sheet.wires[0].length_mm, sheet.wires[0].torque_nm) == (420, 2.5)
     book.add("wire", wire=first.key, done=False, torque_nm=2.4)
-    taken_out = build_sheet(PLAN, book.folded(), BY_ID).wires[0]
+    taken_out = build_view(PLAN, book.folded(), BY_ID).wires[0]
     assert (taken_out.done, taken_out.length_mm, taken_out.torque_nm) == (False, 420, 2.4)
 
 
@@ -432,7 +432,7 @@ def test_whatever_is_written_by_whomever_in_whatever_order_nothing_is_lost(
     assert f.last == len(rows)
     if all(behind == 0 for *_, behind, _ in rows):
         assert f.conflicts == [], "who has seen everything contradicts nobody"
-    sheet = record_sheet(ITEMS, f, None)
+    sheet = record_view(ITEMS, f, None)
     assert sum(len(r.readings) for g in sheet.groups for r in g.items) == len(rows)
 
 
@@ -471,7 +471,7 @@ def test_a_chart_stays_on_its_sheet_and_shows_every_reading(values: list[float],
 
 
 def test_a_starter_without_a_record_shows_an_empty_one() -> None:
-    sheet, built = record_sheet(ITEMS, Folded(), PLAN), build_sheet(PLAN, Folded(), BY_ID)
+    sheet, built = record_view(ITEMS, Folded(), PLAN), build_view(PLAN, Folded(), BY_ID)
     assert (sheet.measured, sheet.wanted, sheet.points, sheet.trips, sheet.unbalances) == (0, len(ITEMS), [], [], [])
     assert built.laid == 0 and built.next == PLAN.wires[0].key and not any(s.done for s in built.stages)
     assert built.stages[0].missing.startswith("first isolate")
@@ -483,11 +483,11 @@ def test_the_unbalance_needs_three_readings_taken_together() -> None:
     book = Book()
     for line, value in (("L1", 12.0), ("L2", 14.0)):
         book.add("reading", item=f"load.{line}", value=value)
-    assert record_sheet(ITEMS, book.folded(), None).unbalances == []
+    assert record_view(ITEMS, book.folded(), None).unbalances == []
     book.add("reading", said=NOON + timedelta(days=40), item="load.L3", value=12.0)
-    assert record_sheet(ITEMS, book.folded(), None).unbalances == []
+    assert record_view(ITEMS, book.folded(), None).unbalances == []
     book.add("reading", item="load.L3", value=12.0)
-    row = record_sheet(ITEMS, book.folded(), None).unbalances[0]
+    row = record_view(ITEMS, book.folded(), None).unbalances[0]
     assert row.value == pytest.approx(100 * (14 - 38 / 3) / (38 / 3)) and row.severity == "attention"
 
 
@@ -496,6 +496,6 @@ def test_signatures_and_changes_are_listed_with_who_and_when() -> None:
     book.add("signature", role="set", name="Ann")
     book.add("signature", role="set", name="Bob")
     book.add("change", what="K1", designed="RC-13", built="RC-18", reason="none in stock")
-    sheet = record_sheet(ITEMS, book.folded(), None)
+    sheet = record_view(ITEMS, book.folded(), None)
     assert [(s.role, s.name) for s in sheet.signatures] == [("set", "Bob")]
     assert (sheet.changes[0].built, sheet.changes[0].who) == ("RC-18", "Ann")

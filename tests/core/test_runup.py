@@ -27,8 +27,8 @@ from volmek.core.physics.profile import Profile, heat_a2s, longest_warm, thermal
 from volmek.core.physics.reclosing import LINK_ANGLE_DEG, better_links, reclosing
 from volmek.core.physics.run_up import Drive, LoadModel, Stage, run_up
 from volmek.core.physics.thermal import trip_class_edges
-from volmek.core.views.phase_loss import phase_failure_sheet, unbalance
-from volmek.core.views.start import start_sheet
+from volmek.core.views.phase_loss import phase_loss_view, unbalance
+from volmek.core.views.start import start_view
 
 DIRECT = Stage("direct on line")
 STAR = Stage("in star", 1 / 3, 1 / 3)
@@ -144,7 +144,7 @@ def test_the_kiln_fan_of_the_method() -> None:
 
 
 def test_a_measured_run_up_gives_the_inertia_back() -> None:
-    star = start_sheet(parse(iec(**FAN)), reference_catalogue())
+    star = start_view(parse(iec(**FAN)), reference_catalogue())
     assert star.star and star.method
     first = star.star.points
     assert first[-1].speed_pct == pytest.approx(95.6, abs=0.1)
@@ -179,7 +179,7 @@ def test_a_load_that_never_starts_and_one_that_hangs_have_a_plain_answer() -> No
     never = run(iec(**{**FAN, "load": {**FAN["load"], "breakaway_pct": 300}}))
     assert never.start.stall_speed_pct == pytest.approx(0, abs=0.5)
     assert "does not move" in next(f.message for f in never.findings if f.code == "start_stalls")
-    sheet = start_sheet(parse(hangs), reference_catalogue())
+    sheet = start_view(parse(hangs), reference_catalogue())
     assert sheet.method and sheet.method.stalls and sheet.method.time_s, "and a drawing"
 
 
@@ -200,9 +200,9 @@ def test_impossible_motors_and_loads_are_refused_at_their_field(changes: dict[st
 
 
 def test_without_inertia_nothing_is_made_up() -> None:
-    sheet = start_sheet(parse(iec()), reference_catalogue())
+    sheet = start_view(parse(iec()), reference_catalogue())
     assert sheet.method is None and "inertia" in sheet.missing[0]
-    assert start_sheet(parse(single_phase()), reference_catalogue()).method is None
+    assert start_view(parse(single_phase()), reference_catalogue()).method is None
 
 
 def test_the_thermal_steps_agree_with_the_closed_form_and_with_small_steps() -> None:
@@ -239,7 +239,7 @@ def test_rotor_resistance_moves_the_same_torque_to_another_slip() -> None:
 
 def test_each_rotor_step_is_taken_out_when_the_next_draws_no_more_than_the_start() -> None:
     d = fan({"type": "rotor_resistance"}, motor=SLIP_RING, load={"torque_pct": 40})  # fmt: skip
-    s = start_sheet(parse(d), reference_catalogue())
+    s = start_view(parse(d), reference_catalogue())
     assert (
         s.method
         and s.direct
@@ -252,7 +252,7 @@ def test_each_rotor_step_is_taken_out_when_the_next_draws_no_more_than_the_start
     assert max(s.method.current_a) < max(s.direct.current_a) / 2
     assert s.speed and s.speed.stages[-1] == "with the rings short-circuited" and len(s.speed.stages) == 4
     d["starter"]["second_stage_time_s"] = 9.0
-    again = start_sheet(parse(d), reference_catalogue()).changes
+    again = start_view(parse(d), reference_catalogue()).changes
     assert again[1].time_s == 9.0 and again[1].proposed_s == s.changes[1].proposed_s
     assert again[2].at_s == pytest.approx(again[0].time_s + 9 + again[2].time_s, abs=1e-3)
 
@@ -260,7 +260,7 @@ def test_each_rotor_step_is_taken_out_when_the_next_draws_no_more_than_the_start
 @pytest.mark.parametrize("method", ["autotransformer", "part_winding", "stator_resistance"])
 def test_a_first_stage_that_is_typed_overrides_the_proposed_one(method: str) -> None:
     d = fan({"type": method, "first_stage_time_s": 1.5}, load={"torque_pct": 30, "inertia_kgm2": 2})  # fmt: skip
-    s = start_sheet(parse(d), reference_catalogue())
+    s = start_view(parse(d), reference_catalogue())
     assert s.star and s.star.field == "starter.first_stage_time_s" and not s.star.star
     assert s.star.chosen.star_time_s == 1.5 and s.star.proposed_s and s.star.proposed_s > 1.5
     assert [(c.to, c.time_s) for c in s.changes] == [("direct on line", 1.5)]
@@ -272,7 +272,7 @@ def test_a_first_stage_that_is_typed_overrides_the_proposed_one(method: str) -> 
 def test_the_low_speed_of_two_has_a_start_of_its_own() -> None:
     low = {"low_speed_current_a": 36, "low_speed_rpm": 980, "low_speed_power_kw": 18.5}
     d = fan({"type": "two_speed"}, motor=low)
-    s = start_sheet(parse(d), reference_catalogue())
+    s = start_view(parse(d), reference_catalogue())
     assert (
         s.low and s.low.start and s.low.then_high and s.low.start.run_up_time_s and s.method and s.method.run_up_time_s
     )
@@ -285,7 +285,7 @@ def test_the_low_speed_of_two_has_a_start_of_its_own() -> None:
     order = ("5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E")
     assert order.index(str(of["F1"])) <= order.index(str(of["F4"]))
     d["motor"]["low_speed_rpm"] = None
-    missing = start_sheet(parse(d), reference_catalogue()).low
+    missing = start_view(parse(d), reference_catalogue()).low
     assert missing and "rpm of the low speed" in missing.missing
     heavy = {**d, "motor": {**d["motor"], "low_speed_rpm": 980, "low_speed_power_kw": 0.4}}
     assert "start_stalls" in codes(run(heavy))
@@ -293,7 +293,7 @@ def test_the_low_speed_of_two_has_a_start_of_its_own() -> None:
 
 def test_the_curve_over_a_soft_starters_limit_holds_the_start_in_use() -> None:
     d = fan({"type": "soft_starter", "current_limit_ratio": 4.0})
-    s = start_sheet(parse(d), reference_catalogue())
+    s = start_view(parse(d), reference_catalogue())
     assert s.limit and s.method and s.limit.run_up_time_s == s.method.run_up_time_s and s.limit.current_a == 4 * 66
     times = [p.run_up_time_s for p in s.limits if p.run_up_time_s is not None]
     assert times == sorted(times, reverse=True) and s.limits[0].run_up_time_s is None
@@ -310,7 +310,7 @@ def test_monitor_settings_are_typed_over_and_judged() -> None:
         {**d, "monitor": {"asymmetry_pct": 6, "asymmetry_measure": "spread", "loss_delay_s": 0.5, "sequence": False}}
     )
     assert device(typed, "phase_monitor").settings.asymmetry_pct == 6 and codes(typed)["monitor_setting"] == "attention"
-    sheet = phase_failure_sheet(parse({**d, "monitor": {"voltage_delay_s": 1}}), reference_catalogue())
+    sheet = phase_loss_view(parse({**d, "monitor": {"voltage_delay_s": 1}}), reference_catalogue())
     assert {s.name: s.value for s in sheet.settings}["delay for voltage"] == 1
     with pytest.raises(ProblemError):
         parse({**d, "monitor": {"undervoltage_pct": 20}})
@@ -368,13 +368,13 @@ def test_full_load_on_two_phases() -> None:
 
 
 def test_the_phase_sheet_says_why_a_monitor_is_fitted() -> None:
-    s = phase_failure_sheet(parse(iec(**FAN)), reference_catalogue())
+    s = phase_loss_view(parse(iec(**FAN)), reference_catalogue())
     assert s.delta and s.damage and 0.2 < s.damage.from_share < 0.6
     assert s.undervoltage_blind_pct and 70 < s.undervoltage_blind_pct < 90
     assert all(a.proposed_pct is None or 2 < a.proposed_pct < a.least_pct for a in s.asymmetry)
     assert {x.name for x in s.settings} >= {"phase sequence", "undervoltage", "asymmetry", "on-delay, restart"}
     assert "wire is proposed" in s.notes[0]
-    assert "single-phase" in phase_failure_sheet(parse(single_phase()), reference_catalogue()).missing
+    assert "single-phase" in phase_loss_view(parse(single_phase()), reference_catalogue()).missing
 
 
 @pytest.mark.parametrize(

@@ -10,17 +10,17 @@ from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
 from volmek.core.physics.thermal import gg_gates, trip_class_edges
-from volmek.core.views.time_current import TimeCurrentSheet, TimeCurve, points_csv, read_at, time_current_sheet
+from volmek.core.views.time_current import TimeCurrentView, TimeCurve, points_csv, read_at, time_current_view
 from volmek.files.svg import to_svg
 
 RELAY = {"device": "magnetic_breaker"}
 
 
-def sheet(document: dict[str, Any]) -> TimeCurrentSheet:
-    return time_current_sheet(parse(document), reference_catalogue())
+def sheet(document: dict[str, Any]) -> TimeCurrentView:
+    return time_current_view(parse(document), reference_catalogue())
 
 
-def curve(s: TimeCurrentSheet, start: str, edge: str = "") -> TimeCurve:
+def curve(s: TimeCurrentView, start: str, edge: str = "") -> TimeCurve:
     return next(c for c in s.curves if c.name.startswith(start) and (not edge or c.edge == edge))
 
 

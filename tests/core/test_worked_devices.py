@@ -225,11 +225,11 @@ def test_every_method_has_stages_from_standstill_to_running() -> None:
 
 def test_measured_curves_are_drawn_and_backward_ones_refused() -> None:
     from volmek.core.document.model import parse
-    from volmek.core.views.time_current import time_current_sheet
+    from volmek.core.views.time_current import time_current_view
 
     points = [[20, 600], [100, 8], [400, 0.1]]
     good = iec(protection={"device": "fuse_gg", "measured_curves": [{"name": "F1 in the shop", "points": points}]})
-    sheet = time_current_sheet(parse(good), reference_catalogue())
+    sheet = time_current_view(parse(good), reference_catalogue())
     assert next(c.time_s for c in sheet.curves if c.name == "F1 in the shop") == [600, 8, 0.1]
     good["protection"]["measured_curves"][0]["points"] = [[20, 600], [20, 8]]
     with pytest.raises(ProblemError, match="runs backwards"):

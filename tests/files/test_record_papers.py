@@ -17,7 +17,7 @@ from volmek.core.document.model import parse
 from volmek.core.record.inspections import Due
 from volmek.core.record.items import commissioning
 from volmek.core.record.journal import Folded
-from volmek.core.views.record import build_sheet, record_sheet
+from volmek.core.views.record import build_view, record_view
 from volmek.files.calendar import calendar
 from volmek.files.lists import markers_csv, strip_csv, wires_csv
 from volmek.files.printer import PRINTER, Printer
@@ -37,9 +37,9 @@ def papers(name: str) -> Papers:
     document = parse(STARTERS[name])
     it, sized = simulated(document, reference_catalogue()), design(document, reference_catalogue())
     plan, items = build_plan(it, document), commissioning(document, sized, it)
-    build = build_sheet(plan, Folded(), {i.id: i for i in items})
+    build = build_view(plan, Folded(), {i.id: i for i in items})
     place = Place("Job", "Board", 3, datetime(2026, 3, 2, tzinfo=UTC))
-    return Papers(document, sized, it, plan, build, record_sheet(items, Folded(), plan), [], place, [])
+    return Papers(document, sized, it, plan, build, record_view(items, Folded(), plan), [], place, [])
 
 
 def rows(text: str) -> list[dict[str, str]]:
@@ -64,7 +64,9 @@ def test_the_lists_agree_with_the_plan_and_with_each_other(name: str) -> None:
 @pytest.mark.parametrize("name", STARTERS)
 def test_every_paper_of_every_kind_of_starter_is_written(name: str) -> None:
     p = papers(name)
-    report, labels = report_html(p), labels_html(p, paged=True)
+    restart = p.live.circuit.restart
+    report = report_html(p)
+    labels = labels_html(p.document, p.design, p.place, restart=restart, open_points=0, paged=True)
     for d in p.design.devices:
         assert f">{d.designation}</b>" in report
         assert d.kind == "motor_conductor" or f"<b>{d.designation}</b>" in labels

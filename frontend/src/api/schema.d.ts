@@ -1071,23 +1071,6 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
-         * ArithmeticCheck
-         * @description One of the checks beside the test: what was looked at, how it came out, in one sentence, and its figure.
-         */
-        ArithmeticCheck: {
-            /** Figure */
-            figure: string;
-            /** Message */
-            message: string;
-            /** Name */
-            name: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "fine" | "attention" | "unknown";
-        };
-        /**
          * Assumptions
          * @description Default values of the method that a user may change.
          */
@@ -1251,10 +1234,10 @@ export interface components {
          * @description The build plan with what is done of it.
          */
         BuildOut: {
-            sheet: components["schemas"]["BuildSheet"];
+            sheet: components["schemas"]["BuildView"];
         };
         /**
-         * BuildSheet
+         * BuildView
          * @description The build stage.
          *
          *     Attributes
@@ -1263,7 +1246,7 @@ export interface components {
          *     last : number of the last entry that this is made from
          *     work : how far each terminal is, for the drawing: ``done``, ``next``, ``open``
          */
-        BuildSheet: {
+        BuildView: {
             /** Laid */
             laid: number;
             /** Last */
@@ -1282,6 +1265,23 @@ export interface components {
             work: {
                 [key: string]: string;
             };
+        };
+        /**
+         * CalculatedCheck
+         * @description One of the checks beside the test: what was looked at, how it came out, in one sentence, and its figure.
+         */
+        CalculatedCheck: {
+            /** Figure */
+            figure: string;
+            /** Message */
+            message: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "fine" | "attention" | "unknown";
         };
         /**
          * Candidate
@@ -1525,10 +1525,10 @@ export interface components {
          * @description A circuit before it is operated.
          */
         CircuitOut: {
-            sheet: components["schemas"]["CircuitSheet"];
+            sheet: components["schemas"]["CircuitView"];
         };
         /**
-         * CircuitSheet
+         * CircuitView
          * @description A starter's circuit.
          *
          *     Attributes
@@ -1546,7 +1546,7 @@ export interface components {
          *     phase_test : in words
          *     monitored, feeds : a monitor is there; lines that can be lost
          */
-        CircuitSheet: {
+        CircuitView: {
             /** Auxiliary */
             auxiliary: components["schemas"]["Auxiliary"][];
             control: components["schemas"]["CircuitDrawing"] | null;
@@ -1886,7 +1886,7 @@ export interface components {
          */
         Coordination: {
             /** Checks */
-            checks: components["schemas"]["ArithmeticCheck"][];
+            checks: components["schemas"]["CalculatedCheck"][];
             /** Combination */
             combination: string;
             /** Coordination Type */
@@ -3510,10 +3510,10 @@ export interface components {
          * @description A lost phase.
          */
         PhaseFailureOut: {
-            sheet: components["schemas"]["PhaseFailureSheet"];
+            sheet: components["schemas"]["PhaseLossView"];
         };
         /**
-         * PhaseFailureSheet
+         * PhaseLossView
          * @description A lost phase at every load, and how a monitor is set for it.
          *
          *     Attributes
@@ -3532,7 +3532,7 @@ export interface components {
          *     notes : which monitor for this supply, and what to know when it recovers
          *     tapping : where to tap it, and what each choice misses
          */
-        PhaseFailureSheet: {
+        PhaseLossView: {
             /** Asymmetry */
             asymmetry: components["schemas"]["AsymmetryChoice"][];
             /** At Load */
@@ -3921,10 +3921,10 @@ export interface components {
         RecordOut: {
             /** Seals */
             seals: components["schemas"]["SealOut"][];
-            sheet: components["schemas"]["RecordSheet"];
+            sheet: components["schemas"]["RecordView"];
         };
         /**
-         * RecordSheet
+         * RecordView
          * @description The prove stage.
          *
          *     Attributes
@@ -3936,7 +3936,7 @@ export interface components {
          *     measured, wanted : how many items have a reading
          *     last : number of the last entry that this is made from
          */
-        RecordSheet: {
+        RecordView: {
             /** Changes */
             changes: components["schemas"]["ChangeRow"][];
             /** Clashes */
@@ -4311,7 +4311,7 @@ export interface components {
          * @description Curves of a start.
          */
         StartOut: {
-            start: components["schemas"]["StartSheet"];
+            start: components["schemas"]["StartView"];
         };
         /**
          * StartResult
@@ -4363,7 +4363,7 @@ export interface components {
             start_time_source: string;
         };
         /**
-         * StartSheet
+         * StartView
          * @description The start of one starter.
          *
          *     Attributes
@@ -4377,7 +4377,7 @@ export interface components {
          *     limit, limits : current limit of a soft starter, and the run-up over it
          *     typical : what was taken as usual
          */
-        StartSheet: {
+        StartView: {
             /** Changes */
             changes: components["schemas"]["Change"][];
             dip: components["schemas"]["Dip"] | null;
@@ -5156,13 +5156,13 @@ export interface components {
          * @description A time-current sheet.
          */
         TimeCurrentOut: {
-            sheet: components["schemas"]["TimeCurrentSheet"];
+            sheet: components["schemas"]["TimeCurrentView"];
         };
         /**
-         * TimeCurrentSheet
+         * TimeCurrentView
          * @description Everything on the sheet, and the span of its axes.
          */
-        TimeCurrentSheet: {
+        TimeCurrentView: {
             /** Curves */
             curves: components["schemas"]["TimeCurve"][];
             drawing: components["schemas"]["Drawing"];

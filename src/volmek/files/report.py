@@ -15,7 +15,7 @@ from volmek.core.document.model import StarterDocument
 from volmek.core.record.history import Series
 from volmek.core.results.drawing import Drawing
 from volmek.core.views.circuit import at_rest, rest_closed, style_of
-from volmek.core.views.record import BuildSheet, RecordSheet
+from volmek.core.views.record import BuildView, RecordView
 from volmek.files.sheet import Place, rendered
 
 #: Drawings wider than this are printed across the page.
@@ -30,8 +30,8 @@ class Papers:
     design: Design
     live: SimulatedStarter
     plan: Plan
-    build: BuildSheet
-    record: RecordSheet
+    build: BuildView
+    record: RecordView
     series: list[Series]
     place: Place
     sealed: list[tuple[str, datetime, str]]
@@ -75,6 +75,15 @@ def report_html(papers: Papers, *, paged: bool = False) -> str:
     )
 
 
-def labels_html(papers: Papers, *, paged: bool = False) -> str:
-    """Door label, and a label for each device with its settings."""
-    return rendered("labels.html", papers.document, papers.design, papers.place, paged=paged, **_context(papers))
+def labels_html(
+    document: StarterDocument, design: Design, place: Place, *, restart: str, open_points: int, paged: bool = False
+) -> str:
+    """Door label, and a label for each device with its settings.
+
+    Parameters
+    ----------
+    restart : what the circuit does when power returns
+    open_points : how many there are
+    paged : for a printer, with page rules
+    """
+    return rendered("labels.html", document, design, place, paged=paged, restart=restart, open_points=open_points)

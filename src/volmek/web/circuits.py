@@ -16,7 +16,7 @@ from volmek.core.circuit.proof.rules import Proof, prove
 from volmek.core.circuit.proof.story import timed
 from volmek.core.circuit.simulated import simulated
 from volmek.core.document.model import StarterType, parse
-from volmek.core.views.circuit import CircuitSheet, at_rest, circuit_sheet
+from volmek.core.views.circuit import CircuitView, at_rest, circuit_view
 from volmek.files.dxf import to_dxf
 from volmek.files.svg import to_svg
 from volmek.web.common import NOT_FOUND, REFUSED, looked_at, operation_id
@@ -37,7 +37,7 @@ class StyleQuery(BaseModel):
 class CircuitOut(Output):
     """A circuit before it is operated."""
 
-    sheet: CircuitSheet
+    sheet: CircuitView
 
 
 class OperationIn(BaseModel):
@@ -103,7 +103,7 @@ class DifferenceOut(Output):
 def get_circuit(path: StarterPath, query: StyleQuery) -> CircuitOut:
     """Power and control circuit: drawings, lamps, contacts, wires."""
     document, catalogue, _ = looked_at(path.starter_id)
-    return CircuitOut.model_construct(sheet=circuit_sheet(document, catalogue, query.style))
+    return CircuitOut.model_construct(sheet=circuit_view(document, catalogue, query.style))
 
 
 @bp.post("/starters/<int:starter_id>/circuit/play", responses={200: PlayOut, **REFUSED})
@@ -163,7 +163,7 @@ def circuit_dxf(path: StarterPath, query: StyleQuery) -> Response:
 
 def _file(path: StarterPath, query: StyleQuery, ending: Literal["svg", "dxf"], kind: str) -> Response:
     document, catalogue, kept = looked_at(path.starter_id)
-    sheet = circuit_sheet(document, catalogue, query.style)
+    sheet = circuit_view(document, catalogue, query.style)
     chosen = sheet.power if query.which == "power" or sheet.control is None else sheet.control
     drawing = at_rest(chosen, sheet.rest)
     text = to_svg(drawing) if ending == "svg" else to_dxf(drawing)

@@ -10,7 +10,7 @@ from volmek.core.record.history import history, measured
 from volmek.core.record.inspections import inspections
 from volmek.core.record.items import repeated
 from volmek.core.record.journal import fold
-from volmek.core.views.record import build_sheet, record_sheet
+from volmek.core.views.record import build_view, record_view
 from volmek.files.calendar import calendar
 from volmek.files.lists import markers_csv, strip_csv, wires_csv
 from volmek.files.report import Papers, labels_html, report_html
@@ -36,7 +36,7 @@ def _papers(session: Session, starter_id: int, order: Order) -> Papers:
     series = history(repeated(looked.items), measured(f.readings))
     kept = looked.kept
     return Papers(
-        looked.document, looked.design, looked.live, plan, build_sheet(plan, f, looked.by_id), record_sheet(looked.items, f, plan, whole=True), series,
+        looked.document, looked.design, looked.live, plan, build_view(plan, f, looked.by_id), record_view(looked.items, f, plan, whole=True), series,
         Place(kept.job, kept.board, kept.version, kept.saved), [(s.who, s.sealed, s.digest) for s in seals(session, starter_id)],
     )  # fmt: skip
 
@@ -61,14 +61,19 @@ def labels_print(path: StarterPath) -> Response:
     """Door label and device labels with settings."""
     with new_session() as session:
         papers = _papers(session, path.starter_id, "control_first")
-    return download(sheet_pdf(labels_html(papers, paged=True)), f"{papers.design.tag}-labels.pdf", "application/pdf")
+    return download(sheet_pdf(_labels(papers, paged=True)), f"{papers.design.tag}-labels.pdf", "application/pdf")
+
+
+def _labels(p: Papers, *, paged: bool) -> str:
+    restart, points = p.live.circuit.restart, len(p.record.points)
+    return labels_html(p.document, p.design, p.place, restart=restart, open_points=points, paged=paged)
 
 
 @bp.get("/starters/<int:starter_id>/labels.html", responses={200: HTML, **REFUSED})
 def labels_page(path: StarterPath) -> Response:
     """The labels as they will be printed."""
     with new_session() as session:
-        return Response(labels_html(_papers(session, path.starter_id, "control_first")), mimetype="text/html")
+        return Response(_labels(_papers(session, path.starter_id, "control_first"), paged=False), mimetype="text/html")
 
 
 def _planned(starter_id: int, order: Order) -> tuple[Plan, str]:

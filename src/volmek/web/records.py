@@ -18,7 +18,7 @@ from volmek.core.record.history import Series, history
 from volmek.core.record.items import repeated
 from volmek.core.record.journal import Entry, Folded, check_id, fold
 from volmek.core.record.refusals import refused
-from volmek.core.views.record import BuildSheet, RecordSheet, build_sheet, record_sheet
+from volmek.core.views.record import BuildView, RecordView, build_view, record_view
 from volmek.store.models import Seal
 from volmek.store.records import add_entry, entries, entry_of_key, numbers, seal, seals, unbroken
 from volmek.store.repository import Kept, differing_fields, read_starter
@@ -37,7 +37,7 @@ ASK_THE_JOURNAL = ("step", "trip", "closed", "inspected")
 class BuildOut(Output):
     """The build plan with what is done of it."""
 
-    sheet: BuildSheet
+    sheet: BuildView
 
 
 class EntryIn(BaseModel):
@@ -110,7 +110,7 @@ class SealOut(BaseModel):
 class RecordOut(Output):
     """The record with every reading judged."""
 
-    sheet: RecordSheet
+    sheet: RecordView
     seals: list[SealOut]
 
 
@@ -153,7 +153,7 @@ def get_build(path: StarterPath, query: OrderQuery) -> BuildOut:
     with new_session() as session:
         looked = Looked(session, path.starter_id)
         return BuildOut.model_construct(
-            sheet=build_sheet(looked.plan(query.order), folded(session, path.starter_id), looked.by_id)
+            sheet=build_view(looked.plan(query.order), folded(session, path.starter_id), looked.by_id)
         )
 
 
@@ -232,7 +232,7 @@ def get_record(path: StarterPath) -> RecordOut:
         looked = Looked(session, path.starter_id)
         f = folded(session, path.starter_id)
         plan = looked.plan() if f.wires else None
-        return RecordOut.model_construct(sheet=record_sheet(looked.items, f, plan), seals=_seals(session, looked.kept))
+        return RecordOut.model_construct(sheet=record_view(looked.items, f, plan), seals=_seals(session, looked.kept))
 
 
 @bp.get("/starters/<int:starter_id>/points", responses={200: PointsOut, **REFUSED})

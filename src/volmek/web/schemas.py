@@ -5,7 +5,7 @@ from pydantic import BaseModel, ConfigDict
 from volmek.core.catalogue.guide import ColumnGuide, TableGuide
 from volmek.core.circuit.drawing.control import Ink
 from volmek.core.circuit.proof.rules import Proof
-from volmek.core.coordination.checks import ArithmeticCheck
+from volmek.core.coordination.checks import CalculatedCheck
 from volmek.core.coordination.coordination import Coordination, Swap, TestedSet
 from volmek.core.design import StartResult
 from volmek.core.document.model import StarterDocument
@@ -19,7 +19,7 @@ from volmek.core.views.time_current import TimeCurve
 #: In a response every field is there, defaults included; the generated types of the front end rely on it.
 ALWAYS_THERE = ConfigDict(json_schema_serialization_defaults_required=True)
 for _kind in (
-    ArithmeticCheck,
+    CalculatedCheck,
     Candidate,
     ColumnGuide,
     Coordination,

@@ -10,9 +10,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from volmek.core.document.model import StarterType
 from volmek.core.methods.choose import Offer, offers
 from volmek.core.views.compare import Compared, compare
-from volmek.core.views.phase_loss import PhaseFailureSheet, Unbalance, phase_failure_sheet, unbalance
-from volmek.core.views.start import StartSheet, start_sheet
-from volmek.core.views.time_current import TimeCurrentSheet, points_csv, time_current_sheet
+from volmek.core.views.phase_loss import PhaseLossView, Unbalance, phase_loss_view, unbalance
+from volmek.core.views.start import StartView, start_view
+from volmek.core.views.time_current import TimeCurrentView, points_csv, time_current_view
 from volmek.files.svg import to_svg
 from volmek.web.common import CSV, REFUSED, SVG, looked_at, operation_id
 from volmek.web.schemas import Output, ProblemsOut, StarterPath
@@ -41,19 +41,19 @@ class CompareQuery(BaseModel):
 class StartOut(Output):
     """Curves of a start."""
 
-    start: StartSheet
+    start: StartView
 
 
 class PhaseFailureOut(Output):
     """A lost phase."""
 
-    sheet: PhaseFailureSheet
+    sheet: PhaseLossView
 
 
 class TimeCurrentOut(Output):
     """A time-current sheet."""
 
-    sheet: TimeCurrentSheet
+    sheet: TimeCurrentView
 
 
 class UnbalanceIn(BaseModel):
@@ -89,28 +89,28 @@ def compare_methods(path: StarterPath, query: CompareQuery) -> CompareOut:
 def get_start(path: StarterPath) -> StartOut:
     """Curves of the start: run-up, star time, supply dip."""
     document, catalogue, _ = looked_at(path.starter_id)
-    return StartOut.model_construct(start=start_sheet(document, catalogue))
+    return StartOut.model_construct(start=start_view(document, catalogue))
 
 
 @bp.get("/starters/<int:starter_id>/phase-failure", responses={200: PhaseFailureOut, **REFUSED})
 def get_phase_failure(path: StarterPath) -> PhaseFailureOut:
     """What a lost phase does to this starter at every load, and how a monitor is set for it."""
     document, catalogue, _ = looked_at(path.starter_id)
-    return PhaseFailureOut.model_construct(sheet=phase_failure_sheet(document, catalogue))
+    return PhaseFailureOut.model_construct(sheet=phase_loss_view(document, catalogue))
 
 
 @bp.get("/starters/<int:starter_id>/time-current", responses={200: TimeCurrentOut, **REFUSED})
 def get_time_current(path: StarterPath) -> TimeCurrentOut:
     """The time-current sheet: every curve, limit and crossing."""
     document, catalogue, _ = looked_at(path.starter_id)
-    return TimeCurrentOut.model_construct(sheet=time_current_sheet(document, catalogue))
+    return TimeCurrentOut.model_construct(sheet=time_current_view(document, catalogue))
 
 
 @bp.get("/starters/<int:starter_id>/time-current.csv", responses={200: CSV, **REFUSED})
 def time_current_points(path: StarterPath) -> Response:
     """The points of its curves as CSV."""
     document, catalogue, kept = looked_at(path.starter_id)
-    data = points_csv(time_current_sheet(document, catalogue)).encode()
+    data = points_csv(time_current_view(document, catalogue)).encode()
     return send_file(
         io.BytesIO(data), mimetype="text/csv", download_name=f"{kept.tag} time-current.csv", as_attachment=True
     )
@@ -120,7 +120,7 @@ def time_current_points(path: StarterPath) -> Response:
 def time_current_picture(path: StarterPath) -> Response:
     """The sheet as SVG."""
     document, catalogue, kept = looked_at(path.starter_id)
-    data = to_svg(time_current_sheet(document, catalogue).drawing).encode()
+    data = to_svg(time_current_view(document, catalogue).drawing).encode()
     return send_file(
         io.BytesIO(data), mimetype="image/svg+xml", download_name=f"{kept.tag} time-current.svg", as_attachment=True
     )

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import type { CircuitSheet } from '@/api/client'
+import type { CircuitView } from '@/api/client'
 
 /** Lamp truth table, contacts counted against the devices, restart, and what feeds the control. */
-defineProps<{ sheet: CircuitSheet }>()
+defineProps<{ sheet: CircuitView }>()
 </script>
 
 <template>

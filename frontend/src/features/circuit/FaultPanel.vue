@@ -4,11 +4,11 @@ import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import { computed, ref } from 'vue'
 
-import type { CircuitSheet } from '@/api/client'
+import type { CircuitView } from '@/api/client'
 import { usePlayer } from '@/stores/player'
 
 /** Break the circuit on purpose; the mistakes that this amounts to are named, with what a fitter would see. */
-const props = defineProps<{ sheet: CircuitSheet }>()
+const props = defineProps<{ sheet: CircuitView }>()
 const player = usePlayer()
 const VERBS = [
   { verb: 'swap', label: 'Exchange two wires', ends: 2 },

@@ -2,11 +2,11 @@
 import Button from 'primevue/button'
 import { computed, ref } from 'vue'
 
-import type { CircuitSheet, Operated } from '@/api/client'
+import type { CircuitView, Operated } from '@/api/client'
 import { usePlayer } from '@/stores/player'
 
 /** The panel door: buttons held as long as the finger is on them, selectors, trips, the supply; and what the motor does. */
-const props = defineProps<{ sheet: CircuitSheet; colours: Record<string, string> }>()
+const props = defineProps<{ sheet: CircuitView; colours: Record<string, string> }>()
 const player = usePlayer()
 
 const at = (name: string) => player.frame?.positions[name] ?? 0

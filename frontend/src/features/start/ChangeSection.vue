@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 
-import type { StartSheet } from '@/api/client'
+import type { StartView } from '@/api/client'
 import ChoiceField from '@/ui/ChoiceField.vue'
 import CurveChart, { type Curve } from '@/ui/CurveChart.vue'
 import DrawingView from '@/ui/DrawingView.vue'
@@ -12,7 +12,7 @@ import { useStarter } from '@/stores/starter'
 import { DELTA_LINKS } from '@/ui/words'
 
 /** How long in the first stage: dragged on its curve; for star-delta the reclosing, for the others every change. */
-const props = defineProps<{ sheet: StartSheet }>()
+const props = defineProps<{ sheet: StartView }>()
 const starter = useStarter()
 const dragged = ref<number | null>(null)
 watch(

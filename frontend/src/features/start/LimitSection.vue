@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 
-import type { StartSheet } from '@/api/client'
+import type { StartView } from '@/api/client'
 import CurveChart, { type Curve } from '@/ui/CurveChart.vue'
 import PlateField from '@/ui/PlateField.vue'
 import { read } from '@/ui/figures'
 import { useStarter } from '@/stores/starter'
 
 /** How much current a soft starter may let through, and how long the run-up then takes. */
-const props = defineProps<{ sheet: StartSheet }>()
+const props = defineProps<{ sheet: StartView }>()
 const starter = useStarter()
 
 const limitCurve = computed<Curve[]>(() => {
@@ -30,7 +30,7 @@ const limit = computed(() => draggedLimit.value ?? props.sheet.limit?.limit_rati
 /** While dragging the nearest computed point; else what the core computed for the limit in use. */
 const atLimit = computed(() => {
   if (draggedLimit.value === null) return props.sheet.limit ?? null
-  return props.sheet.limits.reduce<StartSheet['limit']>(
+  return props.sheet.limits.reduce<StartView['limit']>(
     (best, p) =>
       best && Math.abs(best.limit_ratio - limit.value) <= Math.abs(p.limit_ratio - limit.value)
         ? best

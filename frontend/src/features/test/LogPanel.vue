@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import type { RecordSheet, Seal, Trip } from '@/api/client'
+import type { RecordView, Seal, Trip } from '@/api/client'
 import { useJournal } from '@/stores/journal'
 import { useStarter } from '@/stores/starter'
 
 /** Trips, changes against the design, open points, inspections, signatures and seals. */
-defineProps<{ sheet: RecordSheet; seals: Seal[]; sealing: string }>()
+defineProps<{ sheet: RecordView; seals: Seal[]; sealing: string }>()
 const emit = defineEmits<{ seal: [] }>()
 const journal = useJournal()
 const starter = useStarter()

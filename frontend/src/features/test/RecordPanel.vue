@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 
-import { client, problemsOf, type RecordSheet } from '@/api/client'
+import { client, problemsOf, type RecordView } from '@/api/client'
 import ItemRow from '@/features/test/ItemRow.vue'
 import { SEVERITY } from '@/ui/words'
 import { useJournal } from '@/stores/journal'
 import { useStarter } from '@/stores/starter'
 
 /** Everything measured, set and tried, in working order; typed, or read from the panel meter. */
-const props = defineProps<{ sheet: RecordSheet }>()
+const props = defineProps<{ sheet: RecordView }>()
 const emit = defineEmits<{ meter: [] }>()
 const starter = useStarter()
 const journal = useJournal()

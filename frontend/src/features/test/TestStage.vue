@@ -6,7 +6,7 @@ import TabPanels from 'primevue/tabpanels'
 import Tabs from 'primevue/tabs'
 import { ref, watch } from 'vue'
 
-import { client, problemsOf, type RecordSheet, type Seal } from '@/api/client'
+import { client, problemsOf, type RecordView, type Seal } from '@/api/client'
 import WhoBar from '@/features/build/WhoBar.vue'
 import { useAsked } from '@/stores/asked'
 import HistoryPanel from '@/features/test/HistoryPanel.vue'
@@ -29,7 +29,7 @@ const { said, ask } = useAsked(() =>
   }),
 )
 /** What is kept stays on the page while the design cannot be worked out. */
-const sheet = ref<RecordSheet | null>(null)
+const sheet = ref<RecordView | null>(null)
 const seals = ref<Seal[]>([])
 async function load(): Promise<void> {
   const answer = await ask()

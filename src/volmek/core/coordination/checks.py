@@ -30,7 +30,7 @@ State = Literal["fine", "attention", "unknown"]
 
 
 @dataclass(frozen=True, slots=True)
-class ArithmeticCheck:
+class CalculatedCheck:
     """One of the checks beside the test: what was looked at, how it came out, in one sentence, and its figure."""
 
     name: str
@@ -40,11 +40,11 @@ class ArithmeticCheck:
 
 
 #: A check, and the figure that it came to.
-Checked = tuple[ArithmeticCheck, Figure | None]
+Checked = tuple[CalculatedCheck, Figure | None]
 
 
 def _checked(name: str, state: State, message: str, figure: Figure | None = None) -> Checked:
-    return ArithmeticCheck(name, state, message, figure.id if figure else ""), figure
+    return CalculatedCheck(name, state, message, figure.id if figure else ""), figure
 
 
 def last_crossing_a(
@@ -144,7 +144,7 @@ def test_current_r_ka(rated_current_a: float) -> float | None:
     return None
 
 
-def arithmetic_checks(
+def calculated_checks(
     c: Context, plate: Plate, network: Network | None, kind: Kind, kinds: dict[str, Kind], front: Device, main: list[Device],
     devices: list[Device],
 ) -> list[Checked]:  # fmt: skip

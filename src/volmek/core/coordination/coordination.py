@@ -6,7 +6,7 @@ from typing import Any, cast
 
 from volmek.core.catalogue.device_types import TestedCombination
 from volmek.core.context import Context
-from volmek.core.coordination.checks import ArithmeticCheck, arithmetic_checks, rated_a
+from volmek.core.coordination.checks import CalculatedCheck, calculated_checks, rated_a
 from volmek.core.devices.device import Device, objections
 from volmek.core.devices.short_circuit import ROLE, Kind
 from volmek.core.document.model import ProtectionDevice
@@ -63,7 +63,7 @@ class Coordination:
     report: str
     sentence: str
     nearest: tuple[TestedSet, ...]
-    checks: tuple[ArithmeticCheck, ...]
+    checks: tuple[CalculatedCheck, ...]
 
 
 def coordinate(
@@ -132,7 +132,7 @@ def coordinate(
             "protection.coordination",
             device=front.designation,
         )
-    checks = arithmetic_checks(c, plate, network, kind, kinds, front, main, devices)
+    checks = calculated_checks(c, plate, network, kind, kinds, front, main, devices)
     c.working.add(
         "coordination", "Coordination of the set", "", f"type {proof.coordination_type}, {proof.iq_ka:g} kA" if proof else "not proven",
         rule="the combination itself was tested; arithmetic proves nothing", source=f"IEC 60947-4-1, 8.2.5.1; {proof.report or c.catalogue.source_of(proof.type)}"

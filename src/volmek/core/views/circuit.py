@@ -79,7 +79,7 @@ class WireOut:
 
 
 @dataclass(frozen=True, slots=True)
-class CircuitSheet:
+class CircuitView:
     """A starter's circuit.
 
     Attributes
@@ -125,7 +125,7 @@ def style_of(document: StarterDocument, asked: str | None) -> Style:
     return "ladder" if document.practice == "nec" else "columns"
 
 
-def circuit_sheet(document: StarterDocument, catalogue: Catalogue, style: str | None = None) -> CircuitSheet:
+def circuit_view(document: StarterDocument, catalogue: Catalogue, style: str | None = None) -> CircuitView:
     """The circuit of a starter, drawn and described.
 
     Raises
@@ -137,7 +137,7 @@ def circuit_sheet(document: StarterDocument, catalogue: Catalogue, style: str | 
     school = school_of(document)
     control = draw_control(c, how, school) if c.lines else None
     table = lamp_table(c) if c.lines else {}
-    return CircuitSheet(
+    return CircuitView(
         control,
         draw_power(c, how, school),
         rest_closed(c),

@@ -26,7 +26,7 @@ from volmek.core.views.start import dip_of
 
 
 @dataclass(frozen=True, slots=True)
-class PhaseFailureSheet:
+class PhaseLossView:
     """A lost phase at every load, and how a monitor is set for it.
 
     Attributes
@@ -73,7 +73,7 @@ TAPPING = [
 ]  # fmt: skip
 
 
-def phase_failure_sheet(document: StarterDocument, catalogue: Catalogue) -> PhaseFailureSheet:
+def phase_loss_view(document: StarterDocument, catalogue: Catalogue) -> PhaseLossView:
     """Effect of a lost phase on this starter at every load.
 
     Raises
@@ -84,7 +84,7 @@ def phase_failure_sheet(document: StarterDocument, catalogue: Catalogue) -> Phas
     c, built, plate = sized.context, sized.built, sized.plate
     motor = motor_of(Context(document, catalogue), plate)
     if not isinstance(motor, MotorModel):
-        return PhaseFailureSheet(motor, [], 1.0, False, [], [], None, False, None, [], [], [], [])
+        return PhaseLossView(motor, [], 1.0, False, [], [], None, False, None, [], [], [], [])
     usual = (document.load.torque_pct or 100.0) / 100
     relay = protecting(built.devices)
     sensitive = relay is not None and sees_a_lost_line(relay)
@@ -110,7 +110,7 @@ def phase_failure_sheet(document: StarterDocument, catalogue: Catalogue) -> Phas
     damage = damage_band(motor, delta=delta, dial_ratio=dial, sensitive=sensitive) if relay else None
     asymmetry = thresholds(motor, document)
     dip = dip_of(c, built.start.drive, built.start) if built.start.drive else None
-    return PhaseFailureSheet(
+    return PhaseLossView(
         "",
         lost,
         usual,

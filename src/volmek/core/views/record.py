@@ -83,7 +83,7 @@ class StageRow:
 
 
 @dataclass(frozen=True, slots=True)
-class BuildSheet:
+class BuildView:
     """The build stage.
 
     Attributes
@@ -103,7 +103,7 @@ class BuildSheet:
     work: dict[str, str]
 
 
-def build_sheet(plan: Plan, f: Folded, items: Mapping[str, Item]) -> BuildSheet:
+def build_view(plan: Plan, f: Folded, items: Mapping[str, Item]) -> BuildView:
     """The plan with what is done of it."""
     wires = [_wire(i, f.wires.get(i.key)) for i in plan.wires]
     following = next((w.item.key for w in wires if not w.done), "")
@@ -113,7 +113,7 @@ def build_sheet(plan: Plan, f: Folded, items: Mapping[str, Item]) -> BuildSheet:
             state = "done" if w.done else "next" if w.item.key == following else "open"
             work[ends] = min(work.get(ends, state), state, key=("next", "open", "done").index)
     laid = sum(w.done for w in wires)
-    return BuildSheet(
+    return BuildView(
         plan.order,
         wires,
         [_stage(s, f, plan.stages[:n]) for n, s in enumerate(plan.stages)],
@@ -246,7 +246,7 @@ class SignatureRow:
 
 
 @dataclass(frozen=True, slots=True)
-class RecordSheet:
+class RecordView:
     """The prove stage.
 
     Attributes
@@ -273,7 +273,7 @@ class RecordSheet:
     last: int
 
 
-def record_sheet(items: Sequence[Item], f: Folded, plan: Plan | None, *, whole: bool = False) -> RecordSheet:
+def record_view(items: Sequence[Item], f: Folded, plan: Plan | None, *, whole: bool = False) -> RecordView:
     """The record with every reading judged.
 
     Parameters
@@ -297,7 +297,7 @@ def record_sheet(items: Sequence[Item], f: Folded, plan: Plan | None, *, whole: 
         for e in f.clocks[-3:]
     ]
     measured = sum(i.id in f.readings for i in items)
-    return RecordSheet(
+    return RecordView(
         groups, unbalances(known, f), [_trip(k, es) for k, es in reversed(f.trips.items())], [_change(e) for e in reversed(f.changes)],
         open_points(f, known, plan, whole=whole), inspections(f), [SignatureRow(e.body["role"], e.body["name"], e.said) for e in f.signatures.values()],
         clashes, clocks, measured, len(items), f.last,

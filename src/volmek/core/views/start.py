@@ -114,7 +114,7 @@ class LimitPoint:
 
 
 @dataclass(frozen=True, slots=True)
-class StartSheet:
+class StartView:
     """The start of one starter.
 
     Attributes
@@ -144,7 +144,7 @@ class StartSheet:
     typical: list[str]
 
 
-def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
+def start_view(document: StarterDocument, catalogue: Catalogue) -> StartView:
     """Curves and figures of a start.
 
     Raises
@@ -157,14 +157,14 @@ def start_sheet(document: StarterDocument, catalogue: Catalogue) -> StartSheet:
     typical = [f"{f.label}: {f.text} {f.unit}".strip() for f in sized.design.figures.values()
                if f.typical and not f.inputs and f.id in ("load.torque_pct", "motor.rotor_inertia_kgm2")]  # fmt: skip
     if start.drive is None or start.result is None:
-        return StartSheet(
+        return StartView(
             list(start.missing), start_result(start), None, None, None, None, [], None, None, [], None, None, typical
         )
     drive = start.drive
     direct_stage = _direct(start.stages)
     alone = run_up(drive, [direct_stage])
     direct = start.stages == (DIRECT,)
-    return StartSheet(
+    return StartView(
         [],
         start_result(start),
         _over_time("this starter", start.result),

@@ -69,7 +69,7 @@ class Mark:
 
 
 @dataclass(frozen=True, slots=True)
-class TimeCurrentSheet:
+class TimeCurrentView:
     """Everything on the sheet, and the span of its axes."""
 
     curves: list[TimeCurve]
@@ -80,7 +80,7 @@ class TimeCurrentSheet:
     drawing: Drawing
 
 
-def time_current_sheet(document: StarterDocument, catalogue: Catalogue) -> TimeCurrentSheet:
+def time_current_view(document: StarterDocument, catalogue: Catalogue) -> TimeCurrentView:
     """Every curve of one starter, in amperes of the line.
 
     Raises
@@ -151,7 +151,7 @@ def time_current_sheet(document: StarterDocument, catalogue: Catalogue) -> TimeC
             )
         )
     marks = _marks(sized.design, built, plate, relay, dial_a, band, front, breaks, stall)
-    return TimeCurrentSheet(curves, limits, marks, low, high, _drawing(curves, limits, marks, low, high))
+    return TimeCurrentView(curves, limits, marks, low, high, _drawing(curves, limits, marks, low, high))
 
 
 def _start(built: Built, plate: Plate) -> TimeCurve:
@@ -338,7 +338,7 @@ def _drawing(curves: list[TimeCurve], limits: list[Limit], marks: list[Mark], lo
     return Drawing(left + width + 16, top + height + 40, f"Time-current sheet. {said}", shapes)
 
 
-def points_csv(sheet: TimeCurrentSheet) -> str:
+def points_csv(sheet: TimeCurrentView) -> str:
     """Every point of every curve as CSV text."""
     lines = ["curve,edge,kind,current_a,time_s"]
     for curve in sheet.curves:
