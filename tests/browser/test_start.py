@@ -98,7 +98,7 @@ def test_the_load_slider_shows_what_a_lost_phase_does(page: Page) -> None:
     expect(panel).to_contain_text("stops")
     page.keyboard.press("Home")
     expect(panel).to_contain_text("holds")
-    expect(page.locator("main")).to_contain_text("an undervoltage setting of 85 % would not see the loss")
+    expect(page.locator("main")).to_contain_text("the undervoltage setting of 90 % does not see the loss")
     expect(page.get_by_role("region", name="Settings of the monitor")).to_contain_text("phase sequence")
 
 

@@ -301,6 +301,17 @@ def test_the_curve_over_a_soft_starters_limit_holds_the_start_in_use() -> None:
     assert min(times) < s.limit.run_up_time_s < max(times)
 
 
+def test_what_an_undervoltage_setting_sees_of_a_lost_phase_goes_by_the_setting_in_use() -> None:
+    d = iec(**FAN, control={"phase_monitor": "three_wire"})
+    usual = phase_loss_view(parse(d), reference_catalogue())
+    low = phase_loss_view(parse({**d, "monitor": {"undervoltage_pct": 75}}), reference_catalogue())
+    blind = [sum("does not see" in words for words in view.undervoltage) for view in (usual, low)]
+    assert len(usual.undervoltage) == len(usual.at_load) and 0 < blind[0] < blind[1], "a lower setting sees less"
+    assert "the undervoltage setting of 90 %" in usual.undervoltage[0] and "of 75 %" in low.undervoltage[0]
+    lowest = [min(o.line_voltages_pct) for o in low.at_load]
+    assert [v >= 75 for v in lowest] == ["does not see" in words for words in low.undervoltage]
+
+
 def test_monitor_settings_are_typed_over_and_judged() -> None:
     d = iec(**FAN, control={"phase_monitor": "three_wire"})
     proposed = device(run(d), "phase_monitor").settings

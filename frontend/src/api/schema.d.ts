@@ -3531,6 +3531,7 @@ export interface components {
          *     settings : of the monitor, proposed or typed
          *     notes : which monitor for this supply, and what to know when it recovers
          *     tapping : where to tap it, and what each choice misses
+         *     undervoltage : what the monitor's undervoltage setting sees of the loss at each load, one sentence
          */
         PhaseLossView: {
             /** Asymmetry */
@@ -3554,6 +3555,8 @@ export interface components {
             settings: components["schemas"]["MonitorSetting"][];
             /** Tapping */
             tapping: components["schemas"]["Tapping"][];
+            /** Undervoltage */
+            undervoltage: string[];
             /** Undervoltage Blind Pct */
             undervoltage_blind_pct: number | null;
             /** Usual Share */

@@ -111,8 +111,8 @@ async function judge(): Promise<void> {
           Load
           <input
             type="range"
-            min="0.02"
-            max="1.2"
+            :min="sheet.at_load[0]?.load_share"
+            :max="sheet.at_load.at(-1)?.load_share"
             step="0.02"
             :value="now.load_share"
             aria-label="Load, of rated torque"
@@ -231,14 +231,8 @@ async function judge(): Promise<void> {
             unset="None"
           />
           <p>
-            At this load the lowest voltage still reads
-            <b class="figures">{{ read(Math.min(...now.line_voltages_pct), 3) }} %</b>: an
-            undervoltage setting of 85 %
-            {{
-              Math.min(...now.line_voltages_pct) > 85
-                ? 'would not see the loss'
-                : 'would see it here, but not at a lighter load'
-            }}; asymmetry reads <b class="figures">{{ read(now.nema_pct, 2) }} %</b>,
+            {{ sheet.undervoltage[index] }} Asymmetry reads
+            <b class="figures">{{ read(now.nema_pct, 2) }} %</b>,
             <b class="figures">{{ read(now.sequence_pct, 2) }} %</b> or
             <b class="figures">{{ read(now.spread_pct, 2) }} %</b>, depending on how the maker
             reckons it.

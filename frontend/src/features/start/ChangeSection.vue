@@ -45,6 +45,8 @@ const shown = computed(() => {
     Math.abs(p.star_time_s - t) < Math.abs(best.star_time_s - t) ? p : best,
   )
 })
+/** The ends of the curve that the core drew: what is dragged stays on it. */
+const bottom = computed(() => star.value?.points[0]?.star_time_s ?? 0)
 const top = computed(() => star.value?.points.at(-1)?.star_time_s ?? 10)
 const TIMES: Record<string, string> = {
   proposed: 'proposed',
@@ -53,7 +55,7 @@ const TIMES: Record<string, string> = {
 }
 
 function drop(seconds: number): void {
-  const half = Math.max(0.5, Math.round(Math.min(seconds, top.value) * 2) / 2)
+  const half = Math.round(Math.min(Math.max(seconds, bottom.value), top.value) * 2) / 2
   dragged.value = half
   if (star.value) starter.set(fieldOf(star.value.field), half)
   starter.settle()
@@ -85,7 +87,7 @@ const STAGES = ['First stage', 'Second stage', 'Third stage']
           {{ star.star ? 'Star time' : 'First stage' }}
           <input
             type="range"
-            min="0.5"
+            :min="bottom"
             :max="Math.ceil(top)"
             step="0.5"
             :value="dragged ?? star.chosen.star_time_s"

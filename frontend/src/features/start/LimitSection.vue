@@ -40,8 +40,10 @@ const atLimit = computed(() => {
 })
 function dropLimit(ratio: number): void {
   const points = props.sheet.limits
-  const most = points.at(-1)?.limit_ratio ?? 7
-  const tenth = Math.round(Math.min(Math.max(ratio, 1.5), most) * 10) / 10
+  const [first, last] = [points[0], points.at(-1)]
+  if (!first || !last) return
+  const inside = Math.min(Math.max(ratio, first.limit_ratio), last.limit_ratio)
+  const tenth = Math.round(inside * 10) / 10
   starter.set('starter.current_limit_ratio', tenth)
   starter.settle()
 }

@@ -19,6 +19,7 @@ from volmek.core.phase_loss.open_phase import (
 )
 from volmek.core.physics.motor_model import MotorModel, load_angle
 from volmek.core.plate.plate import negative_sequence_ratio, voltage_unbalance_pct
+from volmek.core.results.figures import as_read
 from volmek.core.sizing import size
 from volmek.core.standards.tables import unbalance_derating
 from volmek.core.start.start import motor_of
@@ -44,6 +45,7 @@ class PhaseLossView:
     settings : of the monitor, proposed or typed
     notes : which monitor for this supply, and what to know when it recovers
     tapping : where to tap it, and what each choice misses
+    undervoltage : what the monitor's undervoltage setting sees of the loss at each load, one sentence
     """
 
     missing: str
@@ -59,6 +61,7 @@ class PhaseLossView:
     settings: list[MonitorSetting]
     notes: list[str]
     tapping: list[Tapping]
+    undervoltage: list[str]
 
 
 TAPPING = [
@@ -84,7 +87,7 @@ def phase_loss_view(document: StarterDocument, catalogue: Catalogue) -> PhaseLos
     c, built, plate = sized.context, sized.built, sized.plate
     motor = motor_of(Context(document, catalogue), plate)
     if not isinstance(motor, MotorModel):
-        return PhaseLossView(motor, [], 1.0, False, [], [], None, False, None, [], [], [], [])
+        return PhaseLossView(motor, [], 1.0, False, [], [], None, False, None, [], [], [], [], [])
     usual = (document.load.torque_pct or 100.0) / 100
     relay = protecting(built.devices)
     sensitive = relay is not None and sees_a_lost_line(relay)
@@ -110,6 +113,7 @@ def phase_loss_view(document: StarterDocument, catalogue: Catalogue) -> PhaseLos
     damage = damage_band(motor, delta=delta, dial_ratio=dial, sensitive=sensitive) if relay else None
     asymmetry = thresholds(motor, document)
     dip = dip_of(c, built.start.drive, built.start) if built.start.drive else None
+    settings = monitor_settings(document, asymmetry, blind, dip.board_pct if dip else None, built.start.figure.number)
     return PhaseLossView(
         "",
         lost,
@@ -121,10 +125,27 @@ def phase_loss_view(document: StarterDocument, catalogue: Catalogue) -> PhaseLos
         sensitive,
         blind,
         asymmetry,
-        monitor_settings(document, asymmetry, blind, dip.board_pct if dip else None, built.start.figure.number),
+        settings,
         _notes(document),
         TAPPING,
+        _undervoltage(lost, settings),
     )
+
+
+def _undervoltage(lost: list[OpenPhase], settings: list[MonitorSetting]) -> list[str]:
+    """For each load what an undervoltage setting sees of the loss: the motor holds the open line up."""
+    setting = next((s.value for s in settings if s.field == "monitor.undervoltage_pct"), None)
+    lowest = [min(o.line_voltages_pct) for o in lost]
+    reads = [f"At this load the lowest voltage still reads {as_read(v)} %" for v in lowest]
+    if setting is None:
+        return [f"{words}." for words in reads]
+    everywhere = max(lowest) < setting
+    seen = "sees the loss" if everywhere else "sees the loss here, but not at a lighter load"
+    return [
+        f"{words}: the undervoltage setting of {as_read(float(setting))} % "
+        f"{'does not see the loss' if v >= setting else seen}."
+        for words, v in zip(reads, lowest, strict=True)
+    ]
 
 
 def _notes(document: StarterDocument) -> list[str]:
