@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 
 import type { CircuitDrawing, Frame } from '@/api/client'
+import ShapeMark from '@/ui/ShapeMark.vue'
 
 /** Paints a circuit of the core: contacts as they stand, what is under voltage thick and warm. */
 const props = defineProps<{
@@ -54,32 +55,23 @@ function isLive(mark: Mark): boolean {
 }
 const isOn = (mark: Mark) => mark.part.startsWith('load:') && on.value.has(device(mark.part))
 
-function pairs(points: readonly number[]): string {
-  return points.map((p, i) => (i % 2 === 0 ? p : `,${p} `)).join('')
-}
-function arc(points: readonly number[]): string {
-  const [x = 0, y = 0, r = 0, start = 0, end = 0] = points
-  const at = (degrees: number) => {
-    const angle = (degrees * Math.PI) / 180
-    return `${x + r * Math.cos(angle)} ${y + r * Math.sin(angle)}`
-  }
-  return `M${at(start)}A${r} ${r} 0 ${end - start > 180 ? 1 : 0} 1 ${at(end)}`
-}
 function paint(mark: Mark) {
+  const onClick = mark.part ? () => emit('pick', mark.part) : undefined
+  const touched = { picked: isPicked(mark), part: mark.part !== '' }
+  if (mark.shape.kind === 'text') return { class: touched, onClick }
   return {
     class: {
+      ...touched,
       live: isLive(mark),
       on: isOn(mark),
-      picked: isPicked(mark),
       [`w-${props.work?.[mark.at]}`]: props.work !== undefined && mark.at !== '',
-      part: mark.part !== '',
       filled: mark.shape.filled,
       [`c-${mark.conductor.replace(' ', '-')}`]: mark.conductor !== '',
     },
     style: isOn(mark) ? { '--lit': props.colours[device(mark.part)] ?? 'var(--live)' } : undefined,
     'stroke-width': WIDTHS[mark.shape.weight],
     'stroke-dasharray': mark.shape.dashed ? '3 3' : undefined,
-    onClick: mark.part ? () => emit('pick', mark.part) : undefined,
+    onClick,
   }
 }
 
@@ -123,44 +115,7 @@ defineExpose({ bring, scroller })
       role="img"
       :aria-label="drawing.description"
     >
-      <template v-for="{ mark, i } in shown" :key="i">
-        <polyline
-          v-if="mark.shape.kind === 'line'"
-          :points="pairs(mark.shape.points)"
-          v-bind="paint(mark)"
-        />
-        <circle
-          v-else-if="mark.shape.kind === 'circle'"
-          :cx="mark.shape.points[0]"
-          :cy="mark.shape.points[1]"
-          :r="mark.shape.points[2]"
-          v-bind="paint(mark)"
-        />
-        <rect
-          v-else-if="mark.shape.kind === 'rect'"
-          :x="mark.shape.points[0]"
-          :y="mark.shape.points[1]"
-          :width="mark.shape.points[2]"
-          :height="mark.shape.points[3]"
-          v-bind="paint(mark)"
-        />
-        <path
-          v-else-if="mark.shape.kind === 'arc'"
-          :d="arc(mark.shape.points)"
-          v-bind="paint(mark)"
-        />
-        <text
-          v-else
-          :x="mark.shape.points[0]"
-          :y="mark.shape.points[1]"
-          :font-size="mark.shape.size"
-          :text-anchor="mark.shape.anchor"
-          :class="{ picked: isPicked(mark), part: mark.part !== '' }"
-          @click="mark.part && emit('pick', mark.part)"
-        >
-          {{ mark.shape.text }}
-        </text>
-      </template>
+      <ShapeMark v-for="{ mark, i } in shown" :key="i" :shape="mark.shape" v-bind="paint(mark)" />
     </svg>
   </div>
 </template>
