@@ -1,7 +1,9 @@
 """Measures the bars of the project and prints one table. Nothing here is a test: a slow machine fails nobody."""
 
+import itertools
 import json
 import os
+import socket
 import statistics
 import subprocess
 import sys
@@ -37,7 +39,7 @@ from volmek.core.circuit.simulated import SimulatedStarter, simulated
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.methods import METHODS
 from volmek.core.physics.run_up import run_up
-from volmek.core.sizing import built_of, size
+from volmek.core.sizing import size
 from volmek.core.start.changeover import star_time_curve
 from volmek.core.views.time_current import time_current_view
 from volmek.files.catalogue_files import read_catalogue, write_xlsx
@@ -66,11 +68,57 @@ def median_ms(action: Callable[[int], object], times: int, warm: int = 20) -> fl
     return 1000 * statistics.median(taken)
 
 
+def another(document: StarterDocument, i: int) -> StarterDocument:
+    """The same document under another tag: the last sizings are kept, and this one is not among them."""
+    return document.model_copy(update={"tag": f"B-{i}"})
+
+
+def cold_cpu_s(document: dict[str, Any]) -> float:
+    """Processor time of the command for one starter, from nothing; the best of three."""
+    taken = []
+    with tempfile.NamedTemporaryFile("w", suffix=".json") as file:
+        json.dump(document, file)
+        file.flush()
+        for _ in range(3):
+            command = [str(Path(sys.executable).parent / "volmek"), "size", file.name]
+            process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+            _, status, usage = os.wait4(process.pid, 0)
+            assert status == 0
+            taken.append(usage.ru_utime + usage.ru_stime)
+    return min(taken)
+
+
+def bench_cold(database: Path) -> None:
+    """The command for one starter, and a server until it has answered for the first time."""
+    row("volmek size of one starter, cold, processor", cold_cpu_s(iec()), "s", 0.5)
+    with_run_up = iec(load={"start_time_s": None, "inertia_kgm2": 0.5, "torque_pct": 60})
+    row("  with a run-up", cold_cpu_s(with_run_up), "s", 1.5)
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        port = s.getsockname()[1]
+    begin = time.perf_counter()
+    command = [str(Path(sys.executable).parent / "volmek"), "serve", "--database", str(database), "--port", str(port)]
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+    try:
+        while time.perf_counter() < begin + 30:
+            try:
+                connection = HTTPConnection("127.0.0.1", port)
+                connection.request("GET", "/api/starters/1")
+                assert connection.getresponse().status == 200
+                break
+            except ConnectionRefusedError:
+                time.sleep(0.02)
+        row("a server's first answer", time.perf_counter() - begin, "s", 2)
+    finally:
+        process.terminate()
+        process.wait()
+
+
 def bench_core() -> None:
     """One design, and a list of a thousand through the command line."""
     catalogue = reference_catalogue()
     documents = [parse(iec()), parse(iec(protection={"device": "fuse_gg"})), parse(nec())]
-    one = median_ms(lambda i: size(documents[i % 3], catalogue), 600)
+    one = median_ms(lambda i: size(another(documents[i % 3], i), catalogue), 600)
     row("size() of one starter, median", one, "ms", 3)
     many = [{**(iec() if i % 3 else nec()), "tag": f"S-{i}"} for i in range(1000)]
     with tempfile.NamedTemporaryFile("w", suffix=".json") as file:
@@ -159,9 +207,9 @@ def bench_catalogue(port: int) -> None:
         parse(iec(starter={"type": "star_delta"}, protection={"device": "fuse_gg"})),
         parse(nec()),
     ]
-    row("size() against it, median", median_ms(lambda i: size(documents[i % 3], catalogue), 150), "ms", 10)
+    row("size() against it, median", median_ms(lambda i: size(another(documents[i % 3], i), catalogue), 150), "ms", 10)
     chosen = parse(iec(overrides=[{"role": "line_contactor", "device_type": types[-1], "reason": "the largest"}]))
-    row("  with a device of one's own choice", median_ms(lambda i: size(chosen, catalogue), 150), "ms", 10)
+    row("  with a device of one's own choice", median_ms(lambda i: size(another(chosen, i), catalogue), 150), "ms", 10)
 
 
 def bench_start() -> None:
@@ -173,14 +221,19 @@ def bench_start() -> None:
                "locked_rotor_torque_ratio": 2.3, "breakdown_torque_ratio": 2.7, "rotor_inertia_kgm2": 0.4},
         load=load, starter={"type": "star_delta"}, protection={"device": "moulded_case_breaker"},
     )  # fmt: skip
-    _, built, plate = built_of(parse(fan), catalogue)
-    start = built.start
+    sized = size(parse(fan), catalogue)
+    start, plate = sized.built.start, sized.plate
     assert start.drive
     drive, stages = start.drive, start.stages
     row("one run-up, star and delta", median_ms(lambda i: run_up(drive, list(stages), 0.05), 60), "ms", 25)
     curve = median_ms(lambda i: star_time_curve(drive, stages, 0.05, 50, plate.peak_factor.number), 8, 2)
     row("the star-time curve, 40 points", curve, "ms", 400)
-    row("the time-current sheet", median_ms(lambda i: time_current_view(parse(fan), catalogue), 20, 3), "ms", 100)
+    row(
+        "the time-current sheet",
+        median_ms(lambda i: time_current_view(another(parse(fan), i), catalogue), 20, 3),
+        "ms",
+        100,
+    )
     methods = [m for m in METHODS if not m.startswith("single_phase") and m not in ("two_speed", "rotor_resistance")]
     documents = []
     for i in range(200):
@@ -327,10 +380,11 @@ def bench_api(port: int) -> None:
         return data
 
     document = json.loads(ask(real, "GET", "/api/starters/1"))["document"]
-    version = [1]
+    version, figures = [1], itertools.count()
 
-    def change(i: int) -> None:
-        document["motor"]["rated_current_delta_a"] = 10 + (i % 20) / 10
+    def change(_: int) -> None:
+        # A figure that was not there before: the last sizings are kept.
+        document["motor"]["rated_current_delta_a"] = 10 + next(figures) % 900 / 100
         answer = ask(real, "PUT", "/api/starters/1", {"version": version[0], "document": document})
         version[0] = json.loads(answer[:200].split(b'"saved"')[0].rstrip(b",") + b"}")["version"]
 
@@ -374,7 +428,7 @@ def bench_browser(port: int) -> None:
                   look.observe(document.querySelector('.lineup'), { subtree: true, childList: true, characterData: true })
                 })
                 const start = performance.now()
-                field.value = String(8 + (i % 9) / 10)
+                field.value = String(8 + i / 100)
                 field.dispatchEvent(new Event('input', { bubbles: true }))
                 await changed
                 await new Promise((painted) => requestAnimationFrame(() => painted()))
@@ -469,6 +523,7 @@ def main() -> None:
         bench_methods(port)
         bench_catalogue(port)
         bench_record(Path(folder) / "bench.db", port)
+        bench_cold(Path(folder) / "bench.db")
     bench_core()
     bench_start()
     bench_circuit()
