@@ -42,14 +42,11 @@ def observed(sim: Simulator, s: State, events: list[Event] | None = None) -> dic
     """
     found: dict[str, str] = {}
     live, at = sim.live(s), sim.engine.where(s.positions)
-    pulls = Counter(e.device for e in events or [] if e.kind == "pulls_in")
-    chattering = {e.device for e in events or [] if e.kind == "chatters"} | {
-        k for k, n in pulls.items() if n >= CHATTERS
-    }
+    again_and_again = chattering(events or [])
     wired_loads = {x.device for x in sim.engine.loads if any(sim.circuit.number_of.get(t) for t in x.terminals)}
     for name in sim.circuit.of_kind("contactor", "relay"):
         if name in wired_loads:
-            found[name] = "chatters" if name in chattering else "in" if at[name] in (IN, GOING_OUT) else "out"
+            found[name] = "chatters" if name in again_and_again else "in" if at[name] in (IN, GOING_OUT) else "out"
     for name in sim.circuit.of_kind("timer", "star_delta_timer", "soft_starter"):
         if name in wired_loads:
             found[name] = "on" if name in live else "off"
@@ -271,9 +268,15 @@ def at_rest_again(sim: Simulator, s: State, events: list[Event]) -> State:
         if not due:
             return s
         s = settled(sim, sim.advance(s, max(min(due) - s.time_s, 1e-6), events), events)
-        if any(e.kind == "chatters" for e in events):
+        if chattering(events):
             return s
     return s
+
+
+def chattering(events: list[Event]) -> set[str]:
+    """Contactors that pull in again and again while nobody does anything."""
+    pulls = Counter(e.device for e in events if e.kind == "pulls_in")
+    return {e.device for e in events if e.kind == "chatters"} | {name for name, n in pulls.items() if n >= CHATTERS}
 
 
 def timed(sim: Simulator, i: int) -> bool:
