@@ -6,12 +6,13 @@ import sqlite3
 from pathlib import Path
 
 import pytest
+from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from volmek.core.document.model import parse
 from volmek.core.installation.control import control_source
-from volmek.store.engine import make_engine, upgrade
+from volmek.store.engine import alembic_config, make_engine, newest_revision, upgrade
 from volmek.store.models import Starter
 from volmek.store.records import entries
 from volmek.web.app import create_app
@@ -53,3 +54,8 @@ def test_pages_and_papers_of_an_old_starter_open(before: Path) -> None:
             assert client.get(f"/api/starters/{starter['id']}").status_code == 200
     assert client.get("/api/starters/1/record").status_code == 200
     assert client.get("/api/starters/1/report.html").status_code == 200
+
+
+def test_the_newest_revision_is_the_head_of_the_migrations(tmp_path: Path) -> None:
+    script = ScriptDirectory.from_config(alembic_config(make_engine(tmp_path / "any.db")))
+    assert script.get_current_head() == newest_revision(), "else a server would start on an old schema"

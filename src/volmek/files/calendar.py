@@ -3,8 +3,6 @@
 from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
 
-from icalendar import Alarm, Calendar, Event
-
 from volmek.core.record.inspections import Due
 
 
@@ -19,6 +17,8 @@ def calendar(rows: Sequence[tuple[str, Due]]) -> bytes:
     ----------
     RFC 5545.
     """
+    from icalendar import Alarm, Calendar, Event  # here, since a server starts without it
+
     cal = Calendar()
     cal.add("prodid", "-//Volmek//inspections//EN")
     cal.add("version", "2.0")

@@ -8,11 +8,6 @@ from dataclasses import dataclass, field
 from datetime import date, time
 from typing import Any
 
-from openpyxl import Workbook, load_workbook
-from openpyxl.styles import Alignment, Font
-from openpyxl.utils import get_column_letter
-from openpyxl.utils.exceptions import InvalidFileException
-
 from volmek.core.catalogue.catalogue import RowProblem, check_headings, read_rows
 from volmek.core.catalogue.device_types import TABLES, Device
 from volmek.core.catalogue.guide import TableGuide, answers, table_guides
@@ -148,6 +143,9 @@ def _table_of(text: str, delimiter: str) -> str | None:
 
 
 def _read_xlsx(file: CatalogueFile, data: bytes) -> None:
+    from openpyxl import load_workbook  # here, since a server starts without it
+    from openpyxl.utils.exceptions import InvalidFileException
+
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             unpacked = sum(entry.file_size for entry in archive.infolist())
@@ -205,6 +203,8 @@ def write_csv(table: str, devices: Iterable[Device]) -> str:
 
 def write_xlsx(devices: Mapping[str, Iterable[Device]]) -> bytes:
     """Every table as a sheet of its own, and a sheet that explains the columns; without devices, a template."""
+    from openpyxl import Workbook
+
     book = Workbook()
     explained = book.worksheets[0]
     explained.title = GUIDE_SHEET
@@ -231,6 +231,9 @@ def _value(text: str | None, number: bool) -> str | float | None:
 
 
 def _head(sheet: Any, widths: Sequence[int]) -> None:
+    from openpyxl.styles import Alignment, Font
+    from openpyxl.utils import get_column_letter
+
     sheet.freeze_panes = "B2"
     for i, width in enumerate(widths, start=1):
         sheet.column_dimensions[get_column_letter(i)].width = width

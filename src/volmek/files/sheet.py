@@ -5,9 +5,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
 from volmek.core.design import Design
@@ -18,6 +17,9 @@ from volmek.core.results.figures import as_read
 from volmek.core.symbols import symbols
 from volmek.files.printer import PRINTER, TEMPLATES
 from volmek.files.svg import to_svg
+
+if TYPE_CHECKING:
+    from jinja2 import Environment
 
 LABELS = {
     "rated_power_kw": ("Rated power", "kW"),
@@ -52,7 +54,9 @@ class Place:
 
 
 @cache
-def _environment() -> Environment:
+def _environment() -> "Environment":
+    from jinja2 import Environment, FileSystemLoader, StrictUndefined  # here, since a server starts without it
+
     return Environment(
         loader=FileSystemLoader(TEMPLATES),
         autoescape=True,

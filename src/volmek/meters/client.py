@@ -2,14 +2,13 @@
 
 import logging
 from collections.abc import Sequence
-from dataclasses import dataclass
 from math import isfinite
 
 from pymodbus.client import ModbusTcpClient
 from pymodbus.exceptions import ConnectionException, ModbusException, ModbusIOException
 from pymodbus.pdu import ModbusPDU
 
-from volmek.meters.registers import QUANTITIES, MeterSettings, Register
+from volmek.meters.registers import QUANTITIES, MeterSettings, Readout, Register
 
 logging.getLogger("pymodbus").setLevel(logging.CRITICAL)  # what goes wrong is said in the readout
 #: Answers of a meter by code, in words.
@@ -21,22 +20,6 @@ ANSWERS = {
 }
 #: Mains frequencies; another one shows a wrong map.
 MAINS_HZ = (40.0, 70.0)
-
-
-@dataclass(frozen=True, slots=True)
-class Readout:
-    """What a meter gave.
-
-    Attributes
-    ----------
-    values : by quantity, in the units of the map's quantities
-    problem : one sentence, empty when all went well
-    missing : quantities that were asked for and did not come
-    """
-
-    values: dict[str, float]
-    problem: str
-    missing: tuple[str, ...]
 
 
 def read_meter(settings: MeterSettings, quantities: Sequence[str] = ()) -> Readout:

@@ -1,5 +1,6 @@
 """Which quantity stands at which register of a panel meter, and what it can be at all."""
 
+from dataclasses import dataclass
 from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
@@ -58,3 +59,19 @@ class MeterSettings(BaseModel):
 def stand_in_map() -> list[Register]:
     """The register map of the stand-in: floats from 100 on, in the order above."""
     return [Register(quantity=q, address=100 + 2 * n) for n, q in enumerate(QUANTITIES)]
+
+
+@dataclass(frozen=True, slots=True)
+class Readout:
+    """What a meter gave.
+
+    Attributes
+    ----------
+    values : by quantity, in the units of the map's quantities
+    problem : one sentence, empty when all went well
+    missing : quantities that were asked for and did not come
+    """
+
+    values: dict[str, float]
+    problem: str
+    missing: tuple[str, ...]

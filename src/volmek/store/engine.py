@@ -3,10 +3,12 @@
 import sqlite3
 from functools import lru_cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from alembic import command
-from alembic.config import Config
-from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
+
+if TYPE_CHECKING:
+    from alembic.config import Config
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -41,8 +43,10 @@ def writer(engine: Engine) -> Engine:
     return engine.execution_options(begin="BEGIN IMMEDIATE")
 
 
-def alembic_config(engine: Engine) -> Config:
+def alembic_config(engine: Engine) -> "Config":
     """Alembic's settings without a file, so that it works from any directory."""
+    from alembic.config import Config
+
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS).replace("%", "%%"))
     config.set_main_option("path_separator", "os")
@@ -50,6 +54,18 @@ def alembic_config(engine: Engine) -> Config:
     return config
 
 
+def newest_revision() -> str:
+    """Number of the last migration: files are named by it."""
+    return max(file.name.partition("_")[0] for file in (MIGRATIONS / "versions").glob("[0-9]*.py"))
+
+
 def upgrade(engine: Engine) -> None:
-    """Bring the database to the newest schema."""
+    """Bring the database to the newest schema; Alembic is only loaded where there is something to do."""
+    with engine.connect() as connection:
+        marked = inspect(connection).has_table("alembic_version")
+        found = connection.execute(text("SELECT version_num FROM alembic_version")).scalars().all() if marked else []
+    if found == [newest_revision()]:
+        return
+    from alembic import command
+
     command.upgrade(alembic_config(engine), "head")

@@ -1,19 +1,22 @@
 """The panel meter of a starter: its settings, a reading, and the simulated one."""
 
+from typing import TYPE_CHECKING
+
 from flask import current_app
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
 
 from volmek.core.circuit.simulated import simulated
-from volmek.meters.client import Readout, read_meter
-from volmek.meters.registers import MeterSettings, stand_in_map
-from volmek.standin.meter import MeterServer, panel_meter
+from volmek.meters.registers import MeterSettings, Readout, stand_in_map
 from volmek.store.records import meter_of, set_meter
 from volmek.store.repository import read_starter
 from volmek.web.common import REFUSED, new_session, operation_id
 from volmek.web.record_views import Looked
 from volmek.web.schemas import Output, StarterPath
+
+if TYPE_CHECKING:
+    from volmek.standin.meter import MeterServer
 
 bp = APIBlueprint("panel_meter", __name__, url_prefix="/api", operation_id_callback=operation_id)
 
@@ -49,7 +52,7 @@ class StandInIn(BaseModel):
     advance_s: float = Field(default=0, ge=0, le=600)
 
 
-def _stand_ins() -> dict[int, MeterServer]:
+def _stand_ins() -> "dict[int, MeterServer]":
     servers: dict[int, MeterServer] = current_app.extensions.setdefault("stand_ins", {})
     return servers
 
@@ -84,6 +87,8 @@ def read_panel_meter(path: StarterPath, body: ReadIn) -> ReadOut:
     with new_session() as session:
         read_starter(session, path.starter_id)
         settings = _meter_out(session, path.starter_id).settings
+    from volmek.meters.client import read_meter  # here, since a server starts without Modbus
+
     return ReadOut.model_construct(readout=read_meter(settings, body.quantities))
 
 
@@ -97,6 +102,8 @@ def run_stand_in(path: StarterPath, body: StandInIn) -> MeterOut:
             it = simulated(looked.document, looked.catalogue, body.faults)
             if path.starter_id in servers:
                 servers.pop(path.starter_id).stop()
+            from volmek.standin.meter import MeterServer, panel_meter
+
             servers[path.starter_id] = MeterServer(panel_meter(looked.document, it)).start()
             settings = MeterSettings(port=servers[path.starter_id].port, registers=stand_in_map())
             set_meter(session, path.starter_id, settings.model_dump(mode="json"))
