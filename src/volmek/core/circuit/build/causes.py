@@ -81,8 +81,7 @@ def causes_of_step(plan: Plan, whole: Simulator, stage: Stage, index: int, seen:
     before = Run(sound)
     for step in stage.steps[:index]:
         before.step(step.do)
-    after = Run(sound)
-    after.state, after.now = before.state, dict(before.now)
+    after = Run(sound, after=before)
     after.step(stage.steps[index].do)
     power = {t for (_, poles, _), ts in _terminals(sound.circuit).items() if poles for t in ts}
     found = []
@@ -97,11 +96,11 @@ def causes_of_step(plan: Plan, whole: Simulator, stage: Stage, index: int, seen:
         # in the power circuit alone by a look at it, unless it shorts.
         if alone and index and not sim.electrical(after.state).shorts and not _same(observed(sim, after.state), wanted):
             continue
-        run = Run(sim)
-        run.state, run.now = before.state, dict(before.now)
         moved = sim.circuit.monitor_behind != sound.circuit.monitor_behind  # then it rests in another place
-        if not alone and not moved and index and not _same(_stepped(run, stage.steps[index].do), wanted):
-            continue
+        if not alone and not moved and index:
+            run = Run(sim, after=before)
+            if not _same(_stepped(run, stage.steps[index].do), wanted):
+                continue
         if _replayed(sim, stage, index, wanted):
             found.append(cause)
     return _ranked(found)

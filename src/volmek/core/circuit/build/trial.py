@@ -286,10 +286,11 @@ def timed(sim: Simulator, i: int) -> bool:
 class Run:
     """Operations one after the other, each settled, with what is seen; the finished starter runs beside."""
 
-    def __init__(self, sim: Simulator, full: Simulator | None = None) -> None:
+    def __init__(self, sim: Simulator, full: Simulator | None = None, after: "Run | None" = None) -> None:
+        """At rest, or where another run of the same devices has come to."""
         self.sim, self.full = sim, full
-        self.state = at_rest_again(sim, sim.begin(), [])
-        self.now = observed(sim, self.state)
+        self.state: State = after.state if after else at_rest_again(sim, sim.begin(), [])
+        self.now: dict[str, str] = dict(after.now) if after else observed(sim, self.state)
         self.other = at_rest_again(full, full.begin(), []) if full else None
         self.done: list[Step] = []
 
