@@ -14,6 +14,8 @@ from volmek.data.loader import finding_rules
 
 CORE = Path(__file__).parents[2] / "src" / "volmek" / "core"
 RELAY = {"device": "magnetic_breaker"}
+NO_RELAY = {"device": "motor_breaker", "overload": "none"}
+TWO_SPEEDS = {"rated_speed_rpm": 1465, "low_speed_rpm": 970, "low_speed_current_a": 9.0, "low_speed_power_kw": 4.0}
 T1 = {"source": "transformer"}
 EARTHED = {"source": "transformer", "earthed": True, "overload_contact": "return_side"}
 STRONG = {"locked_rotor_torque_ratio": 2.3, "breakdown_torque_ratio": 2.7, "rated_speed_rpm": 1480}
@@ -492,6 +494,9 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
         ),
     ),
     ("thyristors_unprotected", "info", iec(starter={"type": "soft_starter"})),
+    ("relay_left_out", "attention", iec(starter={"type": "star_delta"}, protection=NO_RELAY)),
+    ("relay_left_out", "attention", iec(starter={"type": "part_winding"}, protection=NO_RELAY)),
+    ("relay_left_out", "stop", iec(starter={"type": "two_speed"}, motor=TWO_SPEEDS, protection=NO_RELAY)),
     ("no_overload_protection", "stop", iec(protection={"device": "fuse_gg", "overload": "none"})),
     ("no_overload_protection", "stop", single_phase(protection={"device": "miniature_breaker_d", "overload": "none"})),
     (

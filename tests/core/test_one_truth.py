@@ -26,10 +26,12 @@ from volmek.core.circuit.kernel.operator import Operator, lamp_table, quick
 from volmek.core.circuit.kernel.report import as_json
 from volmek.core.circuit.kernel.voltages import rail_terminals, readings
 from volmek.core.circuit.model.colours import school_of
+from volmek.core.circuit.schemes import lay_out
 from volmek.core.circuit.simulated import SimulatedStarter, simulated_of
 from volmek.core.devices.settings import settings_of
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, parse
+from volmek.core.fitting import fitted_of
 from volmek.core.methods import METHODS
 from volmek.core.record.items import commissioning
 from volmek.core.sizing import Sized, size
@@ -431,6 +433,9 @@ def test_sizing_netlist_wires_drawing_and_settings_agree(data: dict[str, Any]) -
     c = case(data)
     if c is not None:
         assert disagreements({name: extract(c) for name, extract in QUICK.items()}) == []
+        assert (
+            lay_out(c.document, fitted_of(c.document, c.sized.built)) == c.sized.circuit
+        )  # kept by its decisions alone
 
 
 @settings(

@@ -38,6 +38,12 @@ def test_it_stands_between_line_and_neutral_of_a_three_phase_board() -> None:
         run(single_phase(supply={"neutral": False}))
 
 
+def test_the_method_that_is_left_out_is_not_taken_for_the_one_that_is_typed() -> None:
+    assert run(single_phase(starter={"type": None})).method == "Single-phase, direct"
+    with pytest.raises(ProblemError, match=r"motor\.phases: a single-phase motor needs a method for one phase"):
+        run(single_phase(starter={"type": "direct_on_line"}))
+
+
 def test_devices_and_the_loop() -> None:
     d = run(single_phase())
     assert device(d, "line_contactor").required.current_a == 7.2

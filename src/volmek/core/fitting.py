@@ -3,7 +3,7 @@
 from typing import TypeVar
 
 from volmek.core.circuit.kernel.state import MonitorSet
-from volmek.core.circuit.model.fitted import Fitted
+from volmek.core.circuit.model.fitted import Fitted, overload_fitted
 from volmek.core.devices.settings import Settings
 from volmek.core.document.model import StarterDocument
 from volmek.core.methods.build import Built
@@ -15,10 +15,8 @@ def fitted_of(document: StarterDocument, built: Built | None) -> Fitted:
     """Kinds and times of the sized devices for the circuit; without a design those of the document."""
     times = times_of(document, built)
     if built is None:
-        return Fitted(document.protection.device, times_s=times)
-    kind = built.front
-    relay = any(d.kind == "overload_relay" for d in built.devices)
-    return Fitted(kind, relay=relay or kind != "motor_breaker", times_s=times)
+        return Fitted(document.protection.device, relay=overload_fitted(document), times_s=times)
+    return Fitted(built.front, relay=any(d.kind == "overload_relay" for d in built.devices), times_s=times)
 
 
 def monitor_of(document: StarterDocument, built: Built | None) -> MonitorSet:

@@ -11,7 +11,7 @@ from volmek.core.design import Currents, Design, control_result, start_result, s
 from volmek.core.devices.circuit_parts import circuit_parts
 from volmek.core.devices.device import Device, override_marks, unused
 from volmek.core.document.errors import Problem, ProblemError
-from volmek.core.document.model import StarterDocument, method_of
+from volmek.core.document.model import StarterDocument, StarterType, method_of
 from volmek.core.fitting import fitted_of
 from volmek.core.lineup import line_up, links_of, overload_band
 from volmek.core.methods import METHODS
@@ -86,15 +86,15 @@ def size(document: StarterDocument, catalogue: Catalogue) -> Sized:
     >>> s.design.devices[0].settings.dial_a
     14.4
     """
-    return _sized(document.model_dump_json(), catalogue, Beside(document))
+    return _sized(method_of(document), document.model_dump_json(), catalogue, Beside(document))
 
 
 @lru_cache(maxsize=SIZED_KEPT)
-def _sized(key: str, catalogue: Catalogue, asked: Beside[StarterDocument]) -> Sized:
-    """Every page of a starter asks for the same sizing: the last ones are kept, by document and catalogue."""
+def _sized(name: StarterType, key: str, catalogue: Catalogue, asked: Beside[StarterDocument]) -> Sized:
+    """Every page of a starter asks for the same sizing: the last ones are kept, by method, document and catalogue."""
     del key
     document = asked.value
-    method = METHODS[method_of(document)]
+    method = METHODS[name]
     if problems := method.refuses(document):
         raise ProblemError(problems)
     c = Context(document, catalogue)

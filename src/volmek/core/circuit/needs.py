@@ -9,10 +9,9 @@ from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.kernel.state import State
 from volmek.core.circuit.model.behaviour import IN
 from volmek.core.circuit.model.netlist import Circuit
-from volmek.core.circuit.schemes import circuit_of
+from volmek.core.circuit.schemes import circuit_of, decisive
 from volmek.core.document.errors import ProblemError
-from volmek.core.document.model import StarterDocument
-from volmek.core.installation.connection import motor_connection
+from volmek.core.document.model import StarterDocument, StarterType
 from volmek.core.results.beside import Beside
 
 #: What a whole start takes with short time relays [s].
@@ -33,21 +32,16 @@ def circuit_needs(document: StarterDocument) -> tuple[dict[str, dict[str, int]],
     >>> contacts["K3"], steps
     ({'no': 1, 'nc': 1}, ('K3', 'K1 K3', 'K1', 'K1 K2'))
     """
-    m = document.motor
-    key = "|".join(
-        [document.starter.model_dump_json(exclude_none=True), document.control.model_dump_json(exclude_none=True), str(m.phases),
-         str(m.single_phase_kind), str(m.speed_winding), document.protection.overload, document.protection.reset,
-         document.supply.model_dump_json(include={"line_voltage_v", "neutral", "system", "conductors"}), document.practice,
-         str(motor_connection(document).kind), str(m.lead_connection), str(m.leads)]
-    )  # fmt: skip
-    return _needs(key, Beside(document))
+    return _needs(decisive(document), Beside(document))
 
 
 @lru_cache(maxsize=512)
-def _needs(key: str, kept: Beside[StarterDocument]) -> tuple[dict[str, dict[str, int]], tuple[str, ...]]:
-    del key
+def _needs(
+    decisions: tuple[StarterType, str], asked: Beside[StarterDocument]
+) -> tuple[dict[str, dict[str, int]], tuple[str, ...]]:
+    del decisions
     try:
-        circuit = circuit_of(kept.value)
+        circuit = circuit_of(asked.value)
     except ProblemError:
         return {}, ()
     return auxiliary_contacts(circuit), pull_in_steps(circuit)

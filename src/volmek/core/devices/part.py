@@ -47,6 +47,7 @@ class RelayPart:
     start_share : share of what would flow through it direct on line that flows during the start; None as in the line
     stage_shares, current_field : as for a contactor
     weakness : code of the finding that this place of the relay brings, empty when it has none
+    without : what a motor breaker in front does not see where this relay is left out
     """
 
     role: str = "overload_relay"
@@ -58,6 +59,7 @@ class RelayPart:
     stage_shares: tuple[float, ...] = (1.0,)
     weakness: str = ""
     current_field: str = ""
+    without: str = ""
 
 
 LINE = ContactorPart("line_contactor", "K1", "Line contactor")

@@ -1,5 +1,6 @@
 """Sizes every device of a starter from the parts of its method, from the supply down."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from volmek.core.circuit.model.fitted import overload_fitted
@@ -132,7 +133,8 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
 
     contactors = [_contactor(c, plate, part, sizing, profile(part), leading, line_share) for part in layout.contactors]
     sized: dict[str, Device] = {}
-    for role, part in parts.items():
+    fitted = parts if overload_fitted(c.document) else {}
+    for role, part in fitted.items():
         sized[role] = select_relay(
             c, plate, part, dials[role], str(contactors[0].selected.frame), start.figure, profile(part)
         )
@@ -140,14 +142,13 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
         if part.weakness:
             words = part.why[0].upper() + part.why[1:]
             c.find("attention", part.weakness, words, "starter.overload_position", device=part.designation)
-    relays = [replace(sized[p.role], designation=p.designation) for p in layout.relays] if parts else []
+    relays = [replace(sized[p.role], designation=p.designation) for p in layout.relays] if fitted else []
     if contactors:
-        own = layout.figures(c, plate, "Q1" if front_dial else "F1")
+        own = layout.figures(c, plate, "Q1" if front_dial else "F1" if fitted else "")
         contactors[0] = replace(contactors[0], figures=(*contactors[0].figures, *own))
     extras = [(extra.place, extra.select(c, plate, front, start)) for extra in layout.extras]
-    if not overload_fitted(c.document) and not kind.protects_overload:
-        _say_no_overload(c, plate)
-        relays = []
+    if not overload_fitted(c.document):
+        _say_left_out(c, plate, parts.values(), front_dial is not None)
     check_duty(c)
     found = [
         front,
@@ -209,9 +210,20 @@ def _front(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind) -> D
     return device
 
 
-def _say_no_overload(c: Context, plate: Plate) -> None:
-    """A starter without overload protection: dangerous but for the smallest single-phase motors."""
+def _say_left_out(c: Context, plate: Plate, relays: Iterable[RelayPart], breaker: bool) -> None:
+    """A starter without overload relay: dangerous but for the smallest single-phase motors, or where a motor breaker sees what the relay would."""
     m = c.document.motor
+    if breaker:
+        for part in relays:
+            if part.without:
+                c.find(
+                    "stop" if part.current_field else "attention",
+                    "relay_left_out",
+                    f"Without the relay {part.designation} the motor breaker is the only overload protection: {part.without}.",
+                    "protection.overload",
+                    device="Q1",
+                )
+        return
     small = plate.phases == 1 and (plate.power_kw or 1.0) <= LEAST_PROTECTED_KW
     mild = plate.phases == 1 and (small or bool(m.thermal_protector)) and c.document.control.variant != "as_often_built"
     why = "; its built-in thermal protector is all that is left" if mild and m.thermal_protector else ""

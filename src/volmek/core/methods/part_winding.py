@@ -34,6 +34,7 @@ def _layout(document: StarterDocument) -> Layout:
             factor=0.5,
             formula="0.5",
             why="one relay for each half of the winding",
+            without="it sees both halves together, so that one half can be overloaded alone",
             start_share=CURRENT_SHARE / 0.5,
             stage_shares=(1.0, 0.5) if d == "F1" else (0.0, 0.5),
         )

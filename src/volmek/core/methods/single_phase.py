@@ -83,17 +83,18 @@ def one_phase_only(document: StarterDocument) -> list[Problem]:
 
 
 def auxiliary_figures(c: Context, plate: Plate, protection: str) -> tuple[Figure, ...]:
-    """Capacitors, their voltage and discharge, and what a start button would carry; figures of the figures."""
+    """Capacitors, their voltage and discharge, and what a start button would carry; with ``protection`` the device that protects against overload, empty where none does."""
     m, w = c.document.motor, c.working
     kind = m.single_phase_kind
-    c.find(
-        "info",
-        "single_phase_loop",
-        "One current must flow through all three poles of the overload protection: out through the first, back through "
-        "the second, the neutral through the third; else a relay that senses phase loss trips early, another one late.",
-        "motor.phases",
-        device=protection,
-    )
+    if protection:
+        c.find(
+            "info",
+            "single_phase_loop",
+            "One current must flow through all three poles of the overload protection: out through the first, back through "
+            "the second, the neutral through the third; else a relay that senses phase loss trips early, another one late.",
+            "motor.phases",
+            device=protection,
+        )
     if kind is None:
         c.find("attention", "single_phase_kind_unknown", "The kind of single-phase motor is not known: capacitors and start winding are not checked",
                "motor.single_phase_kind")  # fmt: skip

@@ -47,12 +47,13 @@ STAR = ContactorPart(
     stage_shares=(1.0, 0.0),
     heavy_factor=BRANCH,
 )
+IN_STAR = "in star it lets 1.73 times the winding's rated current pass"
 RELAYS = {
     "winding": RelayPart(factor=BRANCH, formula="0.577", why="behind the line contactor the winding current flows", start_share=BRANCH,
-                         stage_shares=(1.0, BRANCH)),
+                         stage_shares=(1.0, BRANCH), without=IN_STAR),
     "line": RelayPart(factor=1.0, formula="1", start_share=1 / 3, weakness="overload_in_line_star",
-                      why="in star a relay in the supply line lets 1.73 times the winding's rated current pass"),
-    "delta_branch": RelayPart(factor=BRANCH, formula="0.577", start_share=0.0, stage_shares=(0.0, BRANCH), weakness="overload_in_delta_branch",
+                      why="in star a relay in the supply line lets 1.73 times the winding's rated current pass", without=IN_STAR),
+    "delta_branch": RelayPart(factor=BRANCH, formula="0.577", start_share=0.0, stage_shares=(0.0, BRANCH), weakness="overload_in_delta_branch", without=IN_STAR,
                               why="in the delta branch the relay sees nothing while the motor stands in star"),
 }  # fmt: skip
 

@@ -84,7 +84,11 @@ def _layout(document: StarterDocument) -> Layout:
                          "it joins the two parallel halves of the winding", branch=True)  # fmt: skip
     relays = (
         RelayPart(
-            "low_speed_overload_relay", "F1", why="the low speed's current flows through it", current_field=LOW_CURRENT
+            "low_speed_overload_relay",
+            "F1",
+            why="the low speed's current flows through it",
+            current_field=LOW_CURRENT,
+            without="it is set for the high speed; at the low speed nothing protects the motor",
         ),
         RelayPart("overload_relay", "F4", why="the high speed's current flows through it"),
     )

@@ -13,7 +13,7 @@ class Fitted:
     Attributes
     ----------
     front : kind of the short-circuit device; None while it is not sized
-    relay : an overload relay of its own; without one the motor breaker is the overload protection
+    relay : overload relays of its own; without them a motor breaker is the overload protection
     times_s : settings of its time relays by designation [s], ``pause`` that between star and delta
     """
 

@@ -1,12 +1,18 @@
 """The circuit of a document: one scheme for each starting method, composed from parts by options."""
 
-from volmek.core.circuit.model.fitted import Fitted
+from collections.abc import Mapping
+from functools import lru_cache
+
+from pydantic.main import IncEx
+from pydantic_core import from_json
+
+from volmek.core.circuit.model.fitted import Fitted, overload_fitted
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import direct, reduced, reversing, single_phase, star_delta, two_speed
 from volmek.core.circuit.schemes.builder import Builder, Scheme
 from volmek.core.circuit.schemes.options import contradictions
 from volmek.core.document.errors import ProblemError
-from volmek.core.document.model import StarterDocument, method_of
+from volmek.core.document.model import ProtectionDevice, StarterDocument, StarterType, method_of
 
 SCHEMES: dict[str, Scheme] = {
     "manual": direct.manual,
@@ -26,6 +32,32 @@ SCHEMES: dict[str, Scheme] = {
 }
 
 
+#: Circuits that are kept for whoever asks next: most keystrokes change a current or a time of the load, not the circuit.
+CIRCUITS_KEPT = 256
+#: Decisions that a circuit is laid out from; a scheme sees nothing else of a document.
+DECISIVE: Mapping[str, IncEx | bool] = {
+    "practice": True,
+    "motor": {"phases", "frequency_hz", "rated_voltage_v", "rated_voltage_delta_v", "rated_voltage_star_v", "rated_voltage_low_v",
+              "rated_voltage_high_v", "lead_connection", "leads", "single_phase_kind", "speed_winding"},
+    "supply": {"line_voltage_v", "frequency_hz", "neutral", "system", "conductors"},
+    "starter": {"overload_position", "autotransformer_tap", "star_sequence", "delta_links", "dwell_s"},
+    "protection": {"reset", "overload"},
+    "control": True,
+}  # fmt: skip
+
+
+def decisive(document: StarterDocument) -> tuple[StarterType, str]:
+    """The method, and the decisions that its circuit is laid out from, as JSON.
+
+    Examples
+    --------
+    >>> from volmek.core.document.model import parse
+    >>> decisive(parse({"tag": "A", "load": {"torque_pct": 40}})) == decisive(parse({"tag": "B"}))
+    True
+    """
+    return method_of(document), document.model_dump_json(include=DECISIVE)
+
+
 def circuit_of(document: StarterDocument, fitted: Fitted | None = None) -> Circuit:
     """The power and control circuit of a starter.
 
@@ -37,10 +69,28 @@ def circuit_of(document: StarterDocument, fitted: Fitted | None = None) -> Circu
     ------
     ProblemError : options that contradict each other.
     """
+    f = fitted or Fitted(relay=overload_fitted(document))
+    return _laid_out(*decisive(document), f.front, f.relay, tuple(sorted(f.times_s.items())))
+
+
+@lru_cache(maxsize=CIRCUITS_KEPT)
+def _laid_out(
+    scheme: StarterType,
+    decisions: str,
+    front: ProtectionDevice | None,
+    relay: bool,
+    times_s: tuple[tuple[str, float], ...],
+) -> Circuit:
+    data = from_json(decisions)
+    data["starter"]["type"] = scheme
+    return lay_out(StarterDocument.model_validate({"tag": "circuit", **data}), Fitted(front, relay, dict(times_s)))
+
+
+def lay_out(document: StarterDocument, fitted: Fitted) -> Circuit:
+    """As ``circuit_of``, from the whole document and never from one that was kept."""
     if problems := contradictions(document):
         raise ProblemError(problems)
-    b = Builder(document, fitted or Fitted())
-    scheme = method_of(document)
+    b, scheme = Builder(document, fitted), method_of(document)
     b.breakers()
     if scheme != "manual":
         b.supply()

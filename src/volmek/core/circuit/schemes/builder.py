@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from volmek.core.circuit.model.behaviour import DeviceKind
-from volmek.core.circuit.model.fitted import Fitted, overload_fitted
+from volmek.core.circuit.model.fitted import Fitted
 from volmek.core.circuit.model.netlist import (
     LIVE,
     RETURN,
@@ -91,7 +91,11 @@ class Builder:
     @property
     def relay(self) -> bool:
         """An overload relay of its own lies in the power circuit."""
-        return self.fitted.relay and overload_fitted(self.document)
+        return self.fitted.relay
+
+    def relay_poles(self, name: str = "F1") -> str:
+        """The poles of an overload relay in a line of the power circuit, empty where none is fitted."""
+        return f"{name}:{{o}}-{{e}} > " if self.relay else ""
 
     @cached_property
     def connection(self) -> MotorConnection:
@@ -210,12 +214,12 @@ class Builder:
 
     def overload_contacts(self) -> str:
         """Break contacts of all overload relays in series; of a motor breaker that stands for them its contact that opens with it."""
-        if not overload_fitted(self.document):
-            return ""
         if self.fitted.breaker_protects:
             return (
                 "" if self.source.alive_with_main_off else "Q1:13-14"
             )  # there it lies at the head of the chain already
+        if not self.relay:
+            return ""
         return series("F1:95-96", "F4:95-96" if self.second_overload else "")
 
     def stop_buttons(self) -> str:
@@ -285,7 +289,7 @@ class Builder:
 
     def _trip_lamp(self, lamp: bool, node: str) -> None:
         c = self.document.control
-        if not overload_fitted(self.document) or not (lamp or c.buzzer or c.controller_signal):
+        if not (self.relay or self.fitted.breaker_protects) or not (lamp or c.buzzer or c.controller_signal):
             return
         if self.fitted.breaker_protects:
             # Its trip contact hangs before the contact that opens with it.
@@ -329,9 +333,7 @@ class Builder:
             "fuse" if self.fitted.fuse else "motor_breaker" if self.fitted.front == "motor_breaker" else "breaker"
         )
         label = {"fuse": "Main fuses", "motor_breaker": "Motor breaker"}.get(form, "Main breaker")
-        self.device(
-            "Q1", "breaker", label, form=form, trips=self.fitted.breaker_protects and overload_fitted(self.document)
-        )
+        self.device("Q1", "breaker", label, form=form, trips=self.fitted.breaker_protects)
 
     def supply(self) -> None:
         """The two rails: the feeding terminal of each comes first."""

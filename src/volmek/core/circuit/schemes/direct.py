@@ -44,7 +44,7 @@ def feed(b: Builder) -> None:
 
 def through_overload(b: Builder, a: str, z: str) -> None:
     """From one node to another through the overload relay, where there is one of its own."""
-    b.three(f"{a} > F1:{{o}}-{{e}} > {z}" if b.relay else f"{a} > {z}")
+    b.three(f"{a} > {b.relay_poles()}{z}")
 
 
 def direct(b: Builder) -> None:

@@ -146,8 +146,8 @@ def part_winding(b: Builder) -> None:
     b.coil("r", "KT1:A1")
     b.coil("r", "KT1:15-18", "K1:53-54", "K2:A1")
     feed(b)
-    b.three("1L{p} > K1:{o}-{e} > F1:{o}-{e} > {t}1 > M1:{t}1")
-    b.three("1L{p} > K2:{o}-{e} > F4:{o}-{e} > {t}7 > M1:{t}7")
+    b.three("1L{p} > K1:{o}-{e} > " + b.relay_poles("F1") + "{t}1 > M1:{t}1")
+    b.three("1L{p} > K2:{o}-{e} > " + b.relay_poles("F4") + "{t}7 > M1:{t}7")
     b.windings += [Winding(t, f"M1:{t}1", "M1:inside") for t in "UVW"]
     b.windings += [Winding(f"{t}'", f"M1:{t}7", "M1:inside2", group="half") for t in "UVW"]
     b.rated_share = STAR_SHARE

@@ -108,12 +108,8 @@ def power(b: Builder) -> None:
     if place == "line" and b.relay:
         b.three("1L{p} > F1:{o}-{e} > 2L{p}")
         source = "2L"
-    b.three(
-        f"{source}{{p}} > K1:{{o}}-{{e}} > "
-        + ("F1:{o}-{e} > " if place == "winding" and b.relay else "")
-        + "{t}1 > M1:{t}1"
-    )
-    behind = "F1:{o}-{e} > " if place == "delta_branch" and b.relay else ""
+    b.three(f"{source}{{p}} > K1:{{o}}-{{e}} > " + (b.relay_poles() if place == "winding" else "") + "{t}1 > M1:{t}1")
+    behind = b.relay_poles() if place == "delta_branch" else ""
     b.three(f"{source}{{p}} > K2:{{o}}-{{e}} > {behind}{{x}}2 > M1:{{x}}2", ends)
     b.three("{t}2 > K3:{o}-{e} > star")
     b.windings += [Winding(t, f"M1:{t}1", f"M1:{t}2") for t in "UVW"]

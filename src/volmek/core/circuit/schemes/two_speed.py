@@ -26,8 +26,8 @@ def two_speed(b: Builder) -> None:
     b.coil("commandK2", "K2:A1")
     b.feeders += ["K1", "K2"]
     feed(b)
-    b.three("1L{p} > K1:{o}-{e} > F1:{o}-{e} > 1{t} > M1:1{t}")
-    b.three("1L{p} > K2:{o}-{e} > F4:{o}-{e} > 2{t} > M1:2{t}")
+    b.three("1L{p} > K1:{o}-{e} > " + b.relay_poles("F1") + "1{t} > M1:1{t}")
+    b.three("1L{p} > K2:{o}-{e} > " + b.relay_poles("F4") + "2{t} > M1:2{t}")
     b.forbidden.append(("K1", "K2"))
     b.mechanical.append(("K1", "K2"))
     if tapped:
