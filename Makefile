@@ -9,7 +9,7 @@
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
 .DELETE_ON_ERROR:
-.PHONY: demo build serve test soak lint bench screenshots api lock clean deps-test chromium pango
+.PHONY: demo build bytecode serve test soak lint bench screenshots api lock clean deps-test chromium pango
 
 PYTHON ?= python3
 PORT ?= 8080
@@ -28,7 +28,7 @@ demo:
 serve: build
 	exec $(BIN)/volmek serve --database $(DATABASE) --port $(PORT)
 
-build: .venv/.run frontend/dist/index.html pango
+build: bytecode frontend/dist/index.html pango
 
 .venv/.pip:
 	$(PYTHON) -m venv .venv
@@ -39,6 +39,10 @@ build: .venv/.run frontend/dist/index.html pango
 	$(PIP) -r requirements.txt -c constraints.txt
 	$(PIP) --no-deps --editable .
 	touch $@
+
+# Compiled here and not at every start: an environment may forbid Python to write it by itself.
+bytecode: .venv/.run
+	@$(BIN)/python -m compileall -q src
 
 .venv/.dev: .venv/.run requirements-dev.txt
 	$(PIP) -r requirements-dev.txt -c constraints.txt
@@ -62,7 +66,7 @@ chromium:
 	@command -v chromium-headless-shell >/dev/null || { $(SUDO) apt-get update -qq && $(SUDO) $(APT) chromium-headless-shell >/dev/null; } || \
 	  command -v chromium >/dev/null || $(SUDO) $(APT) chromium >/dev/null
 
-deps-test: .venv/.dev frontend/dist/index.html
+deps-test: .venv/.dev bytecode frontend/dist/index.html
 
 test: pango chromium
 	$(MAKE) -j2 --no-print-directory deps-test

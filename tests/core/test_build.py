@@ -327,6 +327,14 @@ def test_a_stage_that_would_chatter_is_not_tried_without_its_hold() -> None:
     assert stage.steps == () and "without its hold" in stage.why and stage.checks
 
 
+def test_a_contactor_that_drops_out_before_it_is_in_chatters_and_ends_the_wait() -> None:
+    d = damage(made("rotor_resistance"), ["weld KT1:15-18"])  # K2 opens the start condition of K1 while both go in
+    run = Run(Simulator(d.circuit, usual(2.0), d.engine()))
+    rested_s = run.state.time_s
+    run.step("press S2")
+    assert run.done[-1].state["K1"] == "chatters" and run.state.time_s - rested_s < 1
+
+
 def test_capacitors_and_the_heater_bring_their_cautions() -> None:
     _, pump = planned("single_phase_direct")
     assert any("Discharge the capacitors" in c for c in pump.stages[-1].cautions)

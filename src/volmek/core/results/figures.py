@@ -5,6 +5,7 @@ The working panel of the application is a walk through the graph that these figu
 
 import re
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 Value = float | str
@@ -184,5 +185,11 @@ def substitute(formula: str, inputs: tuple[Figure, ...]) -> str:
     symbols = {i.symbol: i.text for i in inputs if i.symbol}
     if not formula or not symbols:
         return ""
-    pattern = "|".join(re.escape(s) for s in sorted(symbols, key=len, reverse=True))
-    return re.sub(rf"(?<!\w)(?:{pattern})(?!\w)", lambda m: symbols[m.group()], formula)
+    return _any_of(tuple(symbols)).sub(lambda m: symbols[m.group()], formula)
+
+
+@lru_cache(maxsize=1024)
+def _any_of(symbols: tuple[str, ...]) -> re.Pattern[str]:
+    """One of the symbols, standing alone; the longest that fits."""
+    longest_first = "|".join(re.escape(s) for s in sorted(symbols, key=len, reverse=True))
+    return re.compile(rf"(?<!\w)(?:{longest_first})(?!\w)")

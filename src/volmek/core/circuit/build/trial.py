@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from math import ceil
 
 from volmek.core.circuit.build.stages import StagePlan
-from volmek.core.circuit.kernel.report import settled
+from volmek.core.circuit.kernel.report import CHATTERS, settled
 from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.kernel.state import Event, State
 from volmek.core.circuit.kernel.voltages import Reading, rail_terminals, readings
@@ -263,13 +263,11 @@ def at_rest_again(sim: Simulator, s: State, events: list[Event]) -> State:
     """Let everything come to rest that is on its way by itself, the phase monitor's delays too; time relays go on running."""
     until = s.time_s + LONGEST_WAIT_S
     s = settled(sim, s, events)
-    while s.time_s < until:
+    while s.time_s < until and not chattering(events):
         due = [at for i, _, at in s.due if not timed(sim, i) and at <= until]
         if not due:
             return s
         s = settled(sim, sim.advance(s, max(min(due) - s.time_s, 1e-6), events), events)
-        if chattering(events):
-            return s
     return s
 
 
@@ -380,10 +378,6 @@ def in_words(circuit: Circuit, do: str) -> str:
 
 #: Longest that a step waits for a time relay, and how often in one test.
 LONGEST_WAIT_S, WAITS = 120.0, 4
-
-
-#: Times that a contactor pulls in after one operation when it chatters.
-CHATTERS = 4
 
 
 OTHER = {"press": "release", "turn": "turn", "open": "close", "close": "open"}

@@ -101,7 +101,11 @@ def _rewire(c: Circuit, verb: str, a: str, b: str) -> Circuit:
             raise ProblemError([Problem("fault", f"no wire runs from {a} to {b}")])
         return c.rewired(left)
     other = {a: b, b: a}
-    return c.rewired(replace(w, a=other.get(w.a, w.a), b=other.get(w.b, w.b)) for w in c.wires)
+    moved = (
+        w if other.keys().isdisjoint((w.a, w.b)) else replace(w, a=other.get(w.a, w.a), b=other.get(w.b, w.b))
+        for w in c.wires
+    )
+    return c.rewired(moved)
 
 
 def _seconds(text: str) -> bool:

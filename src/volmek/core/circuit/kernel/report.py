@@ -1,5 +1,6 @@
 """A circuit and its operation as plain data: wires, lamp truth table, auxiliary contacts, one entry for each operation."""
 
+from collections import Counter
 from itertools import zip_longest
 from typing import TypedDict
 
@@ -12,6 +13,8 @@ from volmek.core.circuit.model.netlist import Circuit, Contact, number_key
 
 #: What may still be on its way when an operation counts as settled [s], and the longest that is waited for it.
 SETTLES_S, LONGEST_S = 0.12, 1.0
+#: Times that a contactor begins to pull in after one operation when it chatters.
+CHATTERS = 4
 
 
 def has_conductors(circuit: Circuit, contact: Contact) -> bool:
@@ -112,7 +115,7 @@ def as_json(circuit: Circuit) -> dict[str, object]:
 
 
 def settled(sim: Simulator, s: State, events: list[Event]) -> State:
-    """Let contactors and relays come to rest; time relays go on running.
+    """Let contactors and relays come to rest; time relays go on running. One that chatters never does: it ends there, with an event.
 
     Parameters
     ----------
@@ -127,12 +130,17 @@ def settled(sim: Simulator, s: State, events: list[Event]) -> State:
     >>> settled(sim, sim.operate(sim.begin(), "press S2"), []).time_s > 0
     True
     """
-    until = s.time_s + LONGEST_S
+    until, began = s.time_s + LONGEST_S, Counter[int]()
     while s.time_s < until:
         soon = [at for _, _, at in s.due if at <= s.time_s + SETTLES_S]
         if not soon:
             break
+        before = s.positions
         s = sim.advance(s, max(soon) - s.time_s, events)
+        began.update(sim.begins(before, s.positions))
+        if again := [i for i, times in began.items() if times >= CHATTERS]:
+            events += [Event(s.time_s, sim.engine.names[i], "chatters") for i in again]
+            break
     return s
 
 
