@@ -16,6 +16,7 @@ from click.testing import CliRunner
 
 from samples import iec, nec
 from volmek.cli import main
+from volmek.cli.sizing import SHARED_FROM
 from volmek.meters.client import read_meter
 from volmek.meters.registers import MeterSettings, stand_in_map
 
@@ -53,6 +54,15 @@ def test_size_prints_the_fixed_names() -> None:
 def test_a_list_gives_a_list_in_its_order() -> None:
     designs = json.loads(size(json.dumps([iec(tag="one"), nec(tag="two")])).stdout)
     assert [d["tag"] for d in designs] == ["one", "two"]
+
+
+def test_a_long_list_is_shared_out_and_comes_back_in_its_order_and_with_its_problems() -> None:
+    documents = [(nec if i % 3 else iec)(tag=f"S-{i}") for i in range(SHARED_FROM + 30)]
+    designs = json.loads(size(json.dumps(documents)).stdout)
+    assert [d["tag"] for d in designs] == [d["tag"] for d in documents]
+    assert designs[-1] == json.loads(size(json.dumps(documents[-1])).stdout)
+    documents[150] = iec(starter={"type": "single_phase_direct"})
+    assert size(json.dumps(documents)).stderr.startswith("150.motor.phases: a three-phase motor")
 
 
 @pytest.mark.parametrize(

@@ -31,8 +31,7 @@ def fail(problems: object) -> NoReturn:
 
 def write_json(data: object) -> None:
     """JSON on standard output."""
-    json.dump(data, sys.stdout, ensure_ascii=False)
-    sys.stdout.write("\n")
+    sys.stdout.write(json.dumps(data, ensure_ascii=False) + "\n")
 
 
 def documents_in(file: str) -> tuple[list["StarterDocument"], bool]:

@@ -1,9 +1,19 @@
 """Commands that size starters and check catalogues."""
 
+from functools import partial
+from typing import TYPE_CHECKING, Any
+
 import click
 
 from volmek.cli.common import FILE, catalogue_in, documents_in, fail, write_json
 from volmek.core.document.errors import ProblemError
+
+if TYPE_CHECKING:
+    from volmek.core.catalogue.catalogue import Catalogue
+    from volmek.core.document.model import StarterDocument
+
+#: Documents from which on all processors share a list, and how many each takes at once.
+SHARED_FROM, SHARE = 200, 100
 
 
 @click.command()
@@ -35,19 +45,28 @@ def size(file: str, working: bool, files: tuple[str, ...]) -> None:
     2 and says each problem on a line of its own, with the field.
     """
     from volmek.core.catalogue.catalogue import reference_catalogue, side_by_side
-    from volmek.core.document.errors import Problem
-    from volmek.core.sizing import size as size_starter
     from volmek.files.documents import numbered
 
     documents, is_list = documents_in(file)
     chosen = [reference_catalogue() if name == "shipped" else catalogue_in(name) for name in files]
-    catalogue, designs = side_by_side(chosen or [reference_catalogue()]), []
-    problems: list[Problem] = []
-    for i, document in enumerate(documents):
-        try:
-            designs.append(size_starter(document, catalogue).design.to_json(working=working))
-        except ProblemError as error:
-            problems += numbered(error, i) if is_list else error.problems
-    if problems:
-        fail("\n".join(map(str, problems)))
-    write_json(designs if is_list else designs[0])
+    one = partial(_designed, side_by_side(chosen or [reference_catalogue()]), working)
+    if len(documents) < SHARED_FROM:
+        results = list(map(one, documents))
+    else:
+        from concurrent.futures import ProcessPoolExecutor
+
+        with ProcessPoolExecutor() as pool:
+            results = list(pool.map(one, documents, chunksize=SHARE))
+    errors = [(i, r) for i, r in enumerate(results) if isinstance(r, ProblemError)]
+    if errors:
+        fail("\n".join(str(p) for i, e in errors for p in (numbered(e, i) if is_list else e.problems)))
+    write_json(results if is_list else results[0])
+
+
+def _designed(catalogue: "Catalogue", working: bool, document: "StarterDocument") -> dict[str, Any] | ProblemError:
+    from volmek.core.sizing import size
+
+    try:
+        return size(document, catalogue).design.to_json(working=working)
+    except ProblemError as error:
+        return error

@@ -8,9 +8,7 @@ from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.catalogue.device_types import Device as CatalogueDevice
 from volmek.core.coordination.coordination import Coordination
 from volmek.core.devices.device import Device
-from volmek.core.devices.settings import known
-from volmek.core.document.model import StarterDocument
-from volmek.core.installation.control import control_source
+from volmek.core.devices.settings import known, plain
 from volmek.core.lineup import LineUpItem
 from volmek.core.plate.plate import Plate
 from volmek.core.results.drawing import Drawing
@@ -168,11 +166,11 @@ class Design:
             "connection": self.connection,
             "currents": known(self.currents),
             "supply": known(self.supply),
-            "control": asdict(self.control),
+            "control": plain(self.control),
             "devices": [self._device(d, working) for d in self.devices],
             "start": known(self.start),
             "coordination": {k: v for k, v in asdict(self.coordination).items() if v is not None},
-            "findings": [asdict(f) for f in self.findings],
+            "findings": [plain(f) for f in self.findings],
         }
         if working:
             data["figures"] = {id: asdict(f) for id, f in self.figures.items()}
@@ -220,7 +218,7 @@ def supply_result(plate: Plate, prospective: Figure | None) -> SupplyResult:
     return SupplyResult(plate.line_voltage_v, plate.frequency_hz, ka, s.conductors, s.reason, s.taken, earthing)
 
 
-def control_result(document: StarterDocument, plate: Plate) -> ControlResult:
+def control_result(plate: Plate) -> ControlResult:
     """The control source as files and screens show it."""
-    c = control_source(document, plate.supply)
+    c = plate.control
     return ControlResult(c.kind, c.reason, c.words, c.feeds, tuple(r.name for r in c.rails), c.alive_with_main_off)

@@ -138,7 +138,7 @@ def _design(c: Context, plate: Plate, built: Built, devices: list[Device], line_
             {x.name: x.reason for x in plate.design.candidates},
         ),
         supply=supply_result(plate, prospective),
-        control=control_result(document, plate),
+        control=control_result(plate),
         devices=devices,
         start=start_result(built.start),
         findings=findings,

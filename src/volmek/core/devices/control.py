@@ -6,7 +6,7 @@ from volmek.core.devices.control_breaker import select_control_breaker
 from volmek.core.devices.control_transformer import select_power_unit, select_primary_breaker, select_transformer
 from volmek.core.devices.device import Device
 from volmek.core.devices.phase_monitor import select_monitor
-from volmek.core.installation.control import KINDS, ControlSource, control_source, greatest_earth_fault_share
+from volmek.core.installation.control import KINDS, ControlSource, greatest_earth_fault_share
 from volmek.core.installation.supply import SupplySystem
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Candidate, Figure, as_read
@@ -85,7 +85,7 @@ def control_devices(c: Context, plate: Plate, sized: list[Device], orders: tuple
     contactors = {x.designation: x for x in sized if x.kind == "contactor"}
     if not contactors:
         return found
-    source = control_source(c.document, plate.supply)
+    source = plate.control
     _check_source(c, plate, source, sized)
     if d.voltage_v is None or source.kind == "unknown":
         return found

@@ -5,7 +5,6 @@ from volmek.core.context import Context
 from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick_spare
 from volmek.core.devices.settings import Settings
 from volmek.core.document.model import ProtectionDevice
-from volmek.core.installation.control import control_source
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure, as_read
 
@@ -29,7 +28,7 @@ def primary_voltage_v(c: Context, plate: Plate) -> float:
     >>> primary_voltage_v(*example_plate(control={"voltage_v": 24, "source": "transformer"}))
     400.0
     """
-    feeds = control_source(c.document, plate.supply).feeds
+    feeds = plate.control.feeds
     between = plate.supply.between_v(*feeds) if len(feeds) == 2 else None
     return between or plate.line_voltage_v
 

@@ -232,7 +232,8 @@ def pick(
     """
     chosen = _usable_choice(c, role, designation, every or devices, what)
     wanted = {chosen} if chosen else c.catalogue.kept
-    own = next((d for d in every or devices if d.type in wanted and (chosen or not objections(d, checks))), None)
+    among = (every or devices) if wanted else ()
+    own = next((d for d in among if d.type in wanted and (chosen or not objections(d, checks))), None)
     near = list(devices[max(first - NEIGHBOURS, 0) :])
     if own is not None:
         place = next((i for i, d in enumerate(devices) if d is own), None)

@@ -103,4 +103,19 @@ def known(facts: Any) -> dict[str, Any]:
     >>> known(Settings(star_time_s=8.0))
     {'star_time_s': 8.0}
     """
-    return {f.name: value for f in fields(facts) if (value := getattr(facts, f.name)) is not None}
+    return {name: value for name in facts.__dataclass_fields__ if (value := getattr(facts, name)) is not None}
+
+
+def plain(facts: Any) -> dict[str, Any]:
+    """A record of plain values by name, the unknown ones too.
+
+    Parameters
+    ----------
+    facts : a record without records in it
+
+    Examples
+    --------
+    >>> plain(Settings())["dial_a"] is None
+    True
+    """
+    return {name: getattr(facts, name) for name in facts.__dataclass_fields__}

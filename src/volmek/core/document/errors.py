@@ -30,6 +30,10 @@ class ProblemError(ValueError):
         self.problems = tuple(problems)
         super().__init__("\n".join(map(str, self.problems)))
 
+    def __reduce__(self) -> tuple[type["ProblemError"], tuple[tuple[Problem, ...]]]:
+        """What it is made of again, in another process."""
+        return type(self), (self.problems,)
+
 
 class PlateError(ProblemError):
     """The motor plate or its supply is impossible, contradictory or not complete enough."""

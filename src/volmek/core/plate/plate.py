@@ -6,6 +6,7 @@ from typing import Literal
 
 from volmek.core.document.errors import PlateError
 from volmek.core.installation.connection import Connection
+from volmek.core.installation.control import ControlSource
 from volmek.core.installation.supply import SupplySystem
 from volmek.core.results.figures import Figure
 
@@ -195,6 +196,7 @@ class Plate:
     locked_rotor, peak_factor, peak : current and first peak with the rotor at rest
     power_factor : plate or typical
     supply : its conductors and earthing
+    control : source of the control supply
     plate_voltage, shaft_power, nameplate : as figures; no power or current where the plate does not tell
     """
 
@@ -218,6 +220,7 @@ class Plate:
     high_efficiency: bool
     phases: int
     supply: SupplySystem
+    control: ControlSource
     plate_voltage: Figure
     shaft_power: Figure | None
     nameplate: Figure | None

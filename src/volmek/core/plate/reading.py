@@ -2,6 +2,7 @@
 
 from volmek.core.context import Context
 from volmek.core.document.errors import PlateError
+from volmek.core.installation.control import control_source
 from volmek.core.installation.supply import WORDS as SUPPLY_WORDS
 from volmek.core.installation.supply import SupplySystem, supply_problems, supply_system
 from volmek.core.plate.connection import read_connection
@@ -103,6 +104,7 @@ def read_plate(c: Context) -> Plate:
         high,
         m.phases,
         supply,
+        control_source(d, supply),
         volts,
         power,
         nameplate,

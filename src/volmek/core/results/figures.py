@@ -4,6 +4,7 @@ The working panel of the application is a walk through the graph that these figu
 """
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
@@ -149,7 +150,7 @@ class Working:
         **more: Any,
     ) -> Figure:
         """Make a figure. It is typical when it is said to be, else when any of its inputs is."""
-        known = tuple(i for i in inputs if i is not None)
+        known = [i for i in inputs if i is not None]
         figure = Figure(
             id=id,
             label=label,
@@ -158,8 +159,8 @@ class Working:
             unit=unit,
             text=text if text is not None else value if isinstance(value, str) else as_read(value),
             formula=formula,
-            substituted=substitute(formula, known),
-            inputs=tuple(i.id for i in known),
+            substituted=substitute(formula, known) if formula and known else "",
+            inputs=tuple([i.id for i in known]),
             typical=any(i.typical for i in known) if typical is None else typical,
             **more,
         )
@@ -173,7 +174,7 @@ class Working:
         return self.add(field, label, symbol, value, unit, field=field, source="typed")
 
 
-def substitute(formula: str, inputs: tuple[Figure, ...]) -> str:
+def substitute(formula: str, inputs: Sequence[Figure]) -> str:
     """The formula with the inputs' figures in the place of their symbols.
 
     Examples
