@@ -1,14 +1,21 @@
 """Circuits for the tests: every scheme with its options, scripts on them."""
 
+import re
+from collections.abc import Mapping
+from dataclasses import fields, is_dataclass, replace
 from typing import Any
 
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.dynamics import usual
 from volmek.core.circuit.kernel.report import run_script
 from volmek.core.circuit.kernel.simulate import Simulator
-from volmek.core.circuit.model.netlist import Circuit
+from volmek.core.circuit.model.netlist import Circuit, Device
+from volmek.core.circuit.model.notation import Node
 from volmek.core.circuit.schemes import SCHEMES, circuit_of
 from volmek.core.document.model import parse
+from volmek.core.installation.connection import MotorConnection
+from volmek.core.installation.control import ControlSource
+from volmek.core.installation.supply import SupplySystem
 
 EVERYTHING: dict[str, Any] = {
     "lamps": ["running", "stopped", "tripped", "phase_healthy", "phase_fault"], "phase_monitor": "three_wire",
@@ -58,6 +65,22 @@ VARIANTS: dict[str, Circuit] = {
     "stopped lamp from the line": made(stopped_lamp_feed="line", **EVERYTHING),
     "command lamp": made(running_lamp_feed="command", **EVERYTHING),
 }  # fmt: skip
+
+
+def renamed(x: Any, names: Mapping[str, Device], within: str = "") -> Any:
+    """A circuit, or a part of one, in which a plus follows each designation; resistors are drawn three at once and keep theirs."""
+    if isinstance(x, str):
+        if within in ("a", "b") and ":" not in x:
+            return x  # a terminal's own name
+        return re.sub(r"(?<!:)\b[A-QS-Z]+\d+", lambda m: f"{m[0]}+" if m[0] in names else m[0], x)
+    if isinstance(x, (tuple, list, frozenset)):
+        return type(x)(renamed(y, names, within) for y in x)
+    if isinstance(x, Mapping):
+        return {renamed(k, names): renamed(v, names) for k, v in x.items()}
+    if is_dataclass(x) and not isinstance(x, (ControlSource, SupplySystem, MotorConnection, Node)):
+        own = {f.name: getattr(x, f.name) for f in fields(x) if f.name != "number"}
+        return replace(x, **{k: renamed(v, names, k) for k, v in own.items()})  # type: ignore[type-var]
+    return x
 
 
 def script(circuit: Circuit, text: str, *faults: str) -> list[dict[str, Any]]:

@@ -8,7 +8,7 @@ import pytest
 from samples import codes, device, iec, merged, nec, run, single_phase
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.build.plan import build_plan
-from volmek.core.circuit.drawing.control import LIVE_WITH_MAIN_OFF, draw_control
+from volmek.core.circuit.drawing.control import draw_control
 from volmek.core.circuit.kernel.report import run_script
 from volmek.core.circuit.proof.rules import Proof, prove
 from volmek.core.circuit.simulated import SimulatedStarter, simulated
@@ -40,7 +40,7 @@ def test_a_supply_of_its_own_has_its_own_rails_colour_and_loss() -> None:
     c = it.circuit
     assert [r.name for r in c.source.rails] == ["L+", "M"] and c.source.lost_with == ("C",)
     words = [m.shape.text for m in draw_control(c, "columns").marks if m.shape.kind == "text"]
-    assert {"L+", "M", LIVE_WITH_MAIN_OFF} <= set(words) and not {"L1", "N"} & set(words)
+    assert {"L+", "M", "⚠ Control circuit live with Q1 off"} <= set(words) and not {"L1", "N"} & set(words)
     document = parse(iec(control=OUTSIDE, protection=FUSED))
     control = [w for w in build_plan(it, document).wires if w.side == "control" and "F2:L" not in w.key]
     assert {w.colour for w in control} == {"orange"}

@@ -6,6 +6,7 @@ from volmek.core.circuit.kernel.state import MonitorSet
 from volmek.core.circuit.model.fitted import Fitted, overload_fitted
 from volmek.core.devices.settings import Settings
 from volmek.core.document.model import StarterDocument
+from volmek.core.installation.designations import SOFT_STARTER, STAR_DELTA_TIMER
 from volmek.core.methods.build import Built
 
 T = TypeVar("T")
@@ -51,7 +52,7 @@ def times_of(document: StarterDocument, built: Built | None) -> dict[str, float]
     elif s.type.startswith("star_delta") and built:
         star = next((d for d in built.devices if d.role == "star_delta_timer"), None)
         if star and star.settings.star_time_s is not None:
-            times["KT1"] = star.settings.star_time_s
+            times[STAR_DELTA_TIMER] = star.settings.star_time_s
     for i, typed in enumerate(
         (s.star_time_s or s.first_stage_time_s, s.second_stage_time_s, s.third_stage_time_s), start=1
     ):
@@ -62,7 +63,7 @@ def times_of(document: StarterDocument, built: Built | None) -> dict[str, float]
     if pause is not None:
         times["pause"] = pause
     if start and start.result and not start.result.stalls:
-        times["G1"] = start.result.run_up_time_s
+        times[SOFT_STARTER] = start.result.run_up_time_s
     if document.control.rest_time_s:
         times["KT2"] = document.control.rest_time_s
     if document.control.standby:

@@ -7,6 +7,7 @@ from volmek.core.devices.circuit_parts import CONTROL_ONLY, IN_POWER
 from volmek.core.devices.device import Device
 from volmek.core.document.model import StarterDocument
 from volmek.core.installation.connection import motor_connection
+from volmek.core.installation.designations import MOTOR
 from volmek.core.plate.plate import Plate
 from volmek.core.results.drawing import Drawing, Shape, line, rect, text
 from volmek.core.results.figures import Figure, as_read
@@ -156,7 +157,7 @@ def line_up(
     items.append(
         LineUpItem(
             "motor",
-            "M1",
+            MOTOR,
             document.service or "Motor",
             f"{rated}{plate.design.text} A",
             words,

@@ -3,6 +3,7 @@
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.context import Context
 from volmek.core.devices.dial import protecting, sees_a_lost_line
+from volmek.core.installation.designations import MAIN_BREAKER, STAR_DELTA_TIMER
 from volmek.core.methods.build import Built
 from volmek.core.phase_loss.open_phase import burns_unseen
 from volmek.core.physics.motor_model import MotorModel
@@ -28,11 +29,11 @@ def add_findings(c: Context, plate: Plate, built: Built, circuit: Circuit | None
         star = timer.figures[0]
         c.find(
             "attention", "star_time_rule_of_thumb", f"{star.text} s in star is a rule of thumb: watch the speed and set it so that 80 % is reached.",
-            "starter.star_time_s", device="KT1",
+            "starter.star_time_s", device=STAR_DELTA_TIMER,
         )  # fmt: skip
     for check in built.coordination.checks:
         if check.state not in ("fine", "unknown"):
-            c.find("attention", "coordination_check", check.message, "protection.device", device="Q1")
+            c.find("attention", "coordination_check", check.message, "protection.device", device=MAIN_BREAKER)
     _phase_loss(c, plate, built)
     if circuit is not None:
         _circuit(c, circuit)
@@ -58,7 +59,11 @@ def _phase_loss(c: Context, plate: Plate, built: Built) -> None:
 def _circuit(c: Context, circuit: Circuit) -> None:
     if "no_self_start" in circuit.declared and circuit.loads:
         c.find("attention", "restarts_by_itself", circuit.declared["no_self_start"], "control.scheme")
-    if circuit.source.alive_with_main_off or not circuit.overloads or circuit.overloads[0] != "Q1":
+    if (
+        circuit.source.alive_with_main_off
+        or not circuit.overloads
+        or circuit.overloads[0] != circuit.named("main_breaker")
+    ):
         return
     asked = [
         *(x for x in c.document.control.lamps or [] if x == "tripped"),

@@ -13,7 +13,7 @@ ROLES = {
     "field": "field_contact", "monitor": "phase_monitor", "lamp": "lamp", "buzzer": "buzzer", "heater": "heater", "capacitor": "capacitor",
     "resistor": "resistor", "transformer": "autotransformer",
 }  # fmt: skip
-BREAKERS = {"F5": "heater_breaker", "F3": "control_breaker", "F6": "primary_breaker"}
+BREAKERS = ("heater_breaker", "control_breaker", "primary_breaker")
 #: Those of them that carry the motor's power, and stand in the single-line.
 IN_POWER = ("capacitor", "resistor", "autotransformer")
 CONTROL_ONLY = (*(role for role in ROLES.values() if role not in (*IN_POWER, "phase_monitor")), "heater_breaker")
@@ -36,7 +36,7 @@ def circuit_parts(c: Context, circuit: Circuit, sized: list[Device]) -> list[Dev
     known = {d.designation for d in sized}
     found = []
     for part in circuit.devices.values():
-        role = BREAKERS.get(part.designation, "") if part.kind == "breaker" else ROLES.get(part.kind)
+        role = ROLES.get(part.kind) if part.kind != "breaker" else part.role if part.role in BREAKERS else ""
         if part.designation not in known and role:
             found.append(_device(c, circuit, sized, part, role))
     return found
@@ -77,7 +77,7 @@ def _contacts(circuit: Circuit, part: Part) -> str:
 
 
 def _capacitance_uf(sized: list[Device], part: Part) -> float | None:
-    name = f"motor.{'run' if part.designation == 'C1' else 'start'}_capacitor_uf"
+    name = f"motor.{'run' if part.role == 'run_capacitor' else 'start'}_capacitor_uf"
     return next((f.number for d in sized for f in d.figures if f.id == name), None)
 
 

@@ -136,7 +136,7 @@ def _check_source(c: Context, plate: Plate, source: ControlSource, sized: list[D
         c.find(
             "info",
             "control_earthing_unknown",
-            f"Nothing says whether one side of the {KINDS[source.kind]} is earthed: no link is laid, F3 opens both sides, and faults are "
+            f"Nothing says whether one side of the {KINDS[source.kind]} is earthed: no link is laid, the control breaker opens both sides, and faults are "
             "judged as if it were earthed.",
             "control.earthed",
         )
@@ -182,7 +182,7 @@ def _outlives(c: Context, source: ControlSource) -> None:
     c.find(
         "attention",
         "control_live_with_main_off",
-        f"The control circuit ({source.words}) is live with Q1 off: a second isolator, and a warning on door, drawing and label.",
+        f"The control circuit ({source.words}) is live with the main breaker off: a second isolator, and a warning on door, drawing and label.",
         "control.tap" if source.before_main else "control.source",
     )
     if d.phase_monitor in (None, "none"):

@@ -6,6 +6,7 @@ from volmek.core.devices.device import Device, Objection, Required, Selected, ov
 from volmek.core.devices.settings import Settings
 from volmek.core.document.model import ProtectionDevice
 from volmek.core.installation.control import ControlSource
+from volmek.core.installation.designations import CONTROL_BREAKER
 from volmek.core.results.figures import Figure, as_read
 from volmek.core.standards.tables import iec_standard_ratings_a
 
@@ -41,7 +42,7 @@ def select_control_breaker(
     ----------
     IEC 60204-1, 7.2.4 and 7.2.7; NEC 430.72, Table 450.3(B).
     """
-    w, role, designation = c.working, "control_breaker", "F3"
+    w, role, designation = c.working, "control_breaker", CONTROL_BREAKER
     rated_va = transformer.selected.rated_va if transformer else None
     secondary_a = rated_va / volts if rated_va is not None else None
     lasting = w.add(f"{role}.current_a", "Current of the control circuit for long", "Ic", continuous.number / volts, "A",
@@ -56,11 +57,14 @@ def select_control_breaker(
     elif c.nec:
         limit_a, why = (
             max(NEC_SECONDARY_SHARE * secondary_a, min(ratings, default=0)),
-            "1.67 times the secondary current of T1",
+            "1.67 times the secondary current of the transformer",
         )
     else:
         limit_a = next((r for r in iec_standard_ratings_a(kind) or () if r >= secondary_a), CONTROL_CONDUCTOR_A)
-        limit_a, why = min(limit_a, CONTROL_CONDUCTOR_A), "the standard rating next above the secondary current of T1"
+        limit_a, why = (
+            min(limit_a, CONTROL_CONDUCTOR_A),
+            "the standard rating next above the secondary current of the transformer",
+        )
     limit = w.add(f"{role}.limit_a", "Largest rating allowed", "Imax", limit_a, "A", inputs=(lasting,), rule=why,
                   source="NEC 430.72, Table 450.3(B)" if c.nec else "IEC 60204-1, 7.2.4 and 7.2.7")  # fmt: skip
 

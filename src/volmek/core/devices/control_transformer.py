@@ -5,6 +5,7 @@ from volmek.core.context import Context
 from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick_spare
 from volmek.core.devices.settings import Settings
 from volmek.core.document.model import ProtectionDevice
+from volmek.core.installation.designations import CONTROL_TRANSFORMER, PRIMARY_BREAKER
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure, as_read
 
@@ -53,7 +54,7 @@ def select_power_unit(c: Context, plate: Plate, worst: Figure, volts: float) -> 
     ----------
     IEC 61204-7.
     """
-    role, designation = "control_transformer", "T1"
+    role, designation = "control_transformer", CONTROL_TRANSFORMER
     primary_v = primary_voltage_v(c, plate)
     needed = c.working.add(
         f"{role}.rated_va", "Power that the DC power unit must give", "PT", worst.number, "W", inputs=(worst,), typical=True,
@@ -86,7 +87,7 @@ def select_primary_breaker(c: Context, transformer: Device) -> Device:
     ----------
     IEC 60204-1, 7.2.7; NEC 450.3(B), 430.72(C).
     """
-    role, designation = "primary_breaker", "F6"
+    role, designation = "primary_breaker", PRIMARY_BREAKER
     rated = transformer.selected.rated_va or (transformer.required.continuous_va or 0) * POWER_UNIT_TAKES
     primary_v = transformer.required.primary_v
     assert primary_v is not None
@@ -140,7 +141,7 @@ def select_transformer(c: Context, plate: Plate, worst: Figure, continuous: Figu
     ----------
     IEC 61558-2-2; IEC 60204-1, 9.1.
     """
-    role, designation = "control_transformer", "T1"
+    role, designation = "control_transformer", CONTROL_TRANSFORMER
     line_v = primary_voltage_v(c, plate)
 
     def primary(t: ControlTransformer) -> Objection | None:

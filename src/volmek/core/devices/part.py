@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from volmek.core.installation.designations import OVERLOAD
+
 
 @dataclass(frozen=True, slots=True)
 class ContactorPart:
@@ -51,7 +53,7 @@ class RelayPart:
     """
 
     role: str = "overload_relay"
-    designation: str = "F1"
+    designation: str = OVERLOAD
     factor: float = 1.0
     formula: str = "1"
     why: str = "the whole line current flows through it"

@@ -6,6 +6,7 @@ from volmek.core.catalogue.device_types import PhaseMonitor
 from volmek.core.context import Context
 from volmek.core.devices.device import Device, Objection, Required, Selected, override_marks, pick_spare
 from volmek.core.devices.settings import Settings
+from volmek.core.installation.designations import PHASE_MONITOR
 from volmek.core.phase_loss.monitor_settings import monitor_settings, thresholds
 from volmek.core.physics.motor_model import MotorModel
 from volmek.core.plate.plate import Plate
@@ -38,7 +39,7 @@ def select_monitor(c: Context, plate: Plate) -> list[Device]:
     wires = c.document.control.phase_monitor
     if wires in (None, "none"):
         return []
-    role, designation, line_v = "phase_monitor", "F2", plate.line_voltage_v
+    role, designation, line_v = "phase_monitor", PHASE_MONITOR, plate.line_voltage_v
     if plate.phases == 1:
         c.find("attention", "monitor_single_phase", "A phase monitor has nothing to watch on a single-phase starter.",
                "control.phase_monitor")  # fmt: skip

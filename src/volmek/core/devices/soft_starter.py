@@ -4,11 +4,12 @@ from volmek.core.catalogue.device_types import ShortCircuitDevice, SoftStarter
 from volmek.core.context import Context
 from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick_spare
 from volmek.core.devices.settings import Settings
+from volmek.core.installation.designations import SOFT_STARTER
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import as_read
 from volmek.core.start.start import Start
 
-ROLE, DESIGNATION = "soft_starter", "G1"
+ROLE, DESIGNATION = "soft_starter", SOFT_STARTER
 DEFAULT_CURRENT_LIMIT = 3.5
 
 

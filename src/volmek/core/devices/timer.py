@@ -4,6 +4,7 @@ from volmek.core.catalogue.device_types import Timer
 from volmek.core.context import Context
 from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick_spare
 from volmek.core.devices.settings import Settings
+from volmek.core.installation.designations import STAR_DELTA_TIMER
 from volmek.core.installation.timers import LONGEST_CONTACTOR_PAUSE_S, TimerKind, pause_s, star_delta_timer_kind
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure
@@ -89,7 +90,7 @@ def star_delta_timer(c: Context, plate: Plate, start: Start) -> Device:
     t, candidates = pick_spare(
         c,
         ROLE,
-        "KT1",
+        STAR_DELTA_TIMER,
         c.catalogue.timers,
         [reaches, pauses, _supplied(c)],
         what=WORDS[kind],
@@ -105,7 +106,7 @@ def star_delta_timer(c: Context, plate: Plate, start: Start) -> Device:
     dial = kind == "star_delta" and (t is None or t.dwell_s is None)
     settings = Settings(star_time_s=star.number, dwell_s=dwell.number if dial else None)
     return Device(
-        "KT1", "star_delta_timer", "timer", WORDS[kind][0].upper() + WORDS[kind][1:], Required(star_time_s=star.number, dwell_s=dwell.number),
+        STAR_DELTA_TIMER, "star_delta_timer", "timer", WORDS[kind][0].upper() + WORDS[kind][1:], Required(star_time_s=star.number, dwell_s=dwell.number),
         Selected(t.type if t else None, kind, supply_va=t.supply_va if t else None, dwell_s=dwell.number), settings,
         (star, dwell, range_), range_, reason, marks,
     )  # fmt: skip
@@ -134,11 +135,11 @@ def _judge_pause(c: Context, kind: TimerKind, dwell: Figure, lost: Figure | None
     if kind == "on_delay":
         if typed is not None and typed > LONGEST_CONTACTOR_PAUSE_S + 1e-9 and c.document.starter.type == "star_delta":
             c.find("stop", "pause_without_dial", f"An on-delay relay has no pause to set: the contactors alone make 10 to 30 ms, not {1000 * typed:g} ms.",
-                   "starter.dwell_s", device="KT1")  # fmt: skip
+                   "starter.dwell_s", device=STAR_DELTA_TIMER)  # fmt: skip
         return
     if dwell.number < SHORT_DWELL_S - 1e-9:
         c.find("attention", "dwell_short", f"A pause of {1000 * dwell.number:g} ms is shorter than a contactor takes to open and put out its arc: "
-               "star and delta may short the supply.", "starter.dwell_s", device="KT1")  # fmt: skip
+               "star and delta may short the supply.", "starter.dwell_s", device=STAR_DELTA_TIMER)  # fmt: skip
     elif dwell.number > LONG_DWELL_S + 1e-9:
         c.find("attention", "dwell_long", f"In a pause of {1000 * dwell.number:g} ms the motor loses speed{_loss(lost)} and its field turns back: the change-over "
-               "current grows.", "starter.dwell_s", device="KT1")  # fmt: skip
+               "current grows.", "starter.dwell_s", device=STAR_DELTA_TIMER)  # fmt: skip

@@ -12,7 +12,7 @@ RailRole = Literal["line", "neutral", "control", "separate"]
 FITS, BARELY = 0.05, 0.10
 FOLLOWING = {"L1": "L2", "L2": "L3", "L3": "L1"}
 KINDS: dict[SourceKind, str] = {
-    "line_neutral": "line and neutral", "two_lines": "two lines", "transformer": "control transformer T1", "power_unit": "DC power unit T1",
+    "line_neutral": "line and neutral", "two_lines": "two lines", "transformer": "control transformer", "power_unit": "DC power unit",
     "separate": "supply of its own from outside", "unknown": "not decided",
 }  # fmt: skip
 
@@ -111,7 +111,7 @@ class ControlSource:
         volts = f", {self.voltage_v:g} V {'DC' if self.dc else 'AC'}" if self.voltage_v else ""
         lines = f" {' and '.join(self.feeds)}" if self.from_lines and self.kind != "unknown" else ""
         on = f" on {' and '.join(self.feeds)}" if self.transformed else ""
-        before = ", tapped before Q1" if self.before_main else ""
+        before = ", tapped before the main breaker" if self.before_main else ""
         what = "from" if lines else KINDS[self.kind]
         return f"{what}{lines}{on}{volts}{before}"
 

@@ -21,6 +21,7 @@ from volmek.core.devices.timer import chosen_pause_s
 from volmek.core.devices.trip_class import choose_class
 from volmek.core.document.errors import NoDeviceError
 from volmek.core.document.model import ProtectionDevice
+from volmek.core.installation.designations import MAIN_BREAKER, OVERLOAD
 from volmek.core.methods.method import Layout
 from volmek.core.physics.profile import Profile, heat_a2s
 from volmek.core.plate.network import Network, read_network
@@ -62,7 +63,7 @@ def device_kind(c: Context, plate: Plate, dial_a: float) -> ProtectionDevice:
         "device_kind_not_chosen",
         f"No kind of short-circuit device is chosen; the usual one is taken: {KINDS[kind].label.lower()}.",
         "protection.device",
-        device="Q1",
+        device=MAIN_BREAKER,
     )
     return kind
 
@@ -104,7 +105,7 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
             "protection.device",
             "a manual starter is a motor breaker that switches and protects; no motor breaker covers this motor",
         )
-    front_dial = set_dial(c, plate, ROLE, "Q1", IN_THE_LINE, line_share) if kind.protects_overload else None
+    front_dial = set_dial(c, plate, ROLE, MAIN_BREAKER, IN_THE_LINE, line_share) if kind.protects_overload else None
     # Relays of one role are alike (the halves of a part winding): sized once.
     parts = {} if in_breaker else {part.role: part for part in reversed(layout.relays)}
     dials = {role: set_dial(c, plate, role, part.designation, part, line_share) for role, part in parts.items()}
@@ -144,7 +145,7 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
             c.find("attention", part.weakness, words, "starter.overload_position", device=part.designation)
     relays = [replace(sized[p.role], designation=p.designation) for p in layout.relays] if fitted else []
     if contactors:
-        own = layout.figures(c, plate, "Q1" if front_dial else "F1" if fitted else "")
+        own = layout.figures(c, plate, MAIN_BREAKER if front_dial else OVERLOAD if fitted else "")
         contactors[0] = replace(contactors[0], figures=(*contactors[0].figures, *own))
     extras = [(extra.place, extra.select(c, plate, front, start)) for extra in layout.extras]
     if not overload_fitted(c.document):
@@ -194,18 +195,18 @@ def _with_contacts(c: Context, device: Device, need: dict[str, int] | None) -> D
 def _front(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind) -> Device:
     """The short-circuit device; where none stands above the peak of the change-over, the one for the start, and a stop."""
     try:
-        return select(c, duty, kind_name, kind, "Q1")
+        return select(c, duty, kind_name, kind, MAIN_BREAKER)
     except NoDeviceError:
         if duty.reclosing is None or duty.peak is not duty.reclosing:
             raise
-    device = select(c, replace(duty, reclosing=None), kind_name, kind, "Q1")
+    device = select(c, replace(duty, reclosing=None), kind_name, kind, MAIN_BREAKER)
     c.find(
         "stop",
         "reclosing_above_trip",
         f"When delta closes the first peak is {duty.peak.text} A; no {kind.label.lower()} of the catalogue stands above that, "
         "and this one trips or melts at the change-over.",
         "starter.star_time_s",
-        device="Q1",
+        device=MAIN_BREAKER,
     )
     return device
 
@@ -221,7 +222,7 @@ def _say_left_out(c: Context, plate: Plate, relays: Iterable[RelayPart], breaker
                     "relay_left_out",
                     f"Without the relay {part.designation} the motor breaker is the only overload protection: {part.without}.",
                     "protection.overload",
-                    device="Q1",
+                    device=MAIN_BREAKER,
                 )
         return
     small = plate.phases == 1 and (plate.power_kw or 1.0) <= LEAST_PROTECTED_KW
@@ -232,7 +233,7 @@ def _say_left_out(c: Context, plate: Plate, relays: Iterable[RelayPart], breaker
         "no_overload_protection",
         f"Without an overload relay or motor breaker nothing protects this motor against overload{why}.",
         "protection.overload",
-        device="Q1",
+        device=MAIN_BREAKER,
     )
 
 
@@ -320,8 +321,8 @@ def _share(c: Context, part: ContactorPart, figure: Figure, name: str, what: str
 def _with_overload(c: Context, plate: Plate, device: Device, dial: Dial, start: Figure, profile: Profile) -> Device:
     """A motor breaker's own thermal part, judged as an overload relay is."""
     trip_class = str(device.settings.trip_class)
-    choice = choose_class(c, plate, dial, [trip_class], ROLE, "Q1", "load.start_time_s", start, profile)
-    check_reset(c, "Q1")
+    choice = choose_class(c, plate, dial, [trip_class], ROLE, MAIN_BREAKER, "load.start_time_s", start, profile)
+    check_reset(c, MAIN_BREAKER)
     figures = (
         dial.used,
         dial.computed,

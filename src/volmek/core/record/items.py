@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from volmek.core.circuit.kernel.operator import lamp_table
+from volmek.core.circuit.model.netlist import LIVE, Circuit
 from volmek.core.circuit.simulated import SimulatedStarter
 from volmek.core.design import Design
 from volmek.core.devices.settings import settings_of
@@ -157,7 +158,7 @@ def commissioning(document: StarterDocument, design: Design | None, it: Simulate
     IEC 60364-6 (initial verification); IEC 60204-1, clause 18; IEC 60947-4-1, 8.2 (limits of operation of coils).
     """
     three = document.motor.phases != 1
-    found = [*_dead(document, design), *_supply(document, design, three)]
+    found = [*_dead(document, design), *_supply(document, design, it.circuit, three)]
     if design is not None:
         found += _settings(design)
     found += _trials(document, it)
@@ -204,14 +205,15 @@ def _dead(document: StarterDocument, design: Design | None) -> Iterator[Item]:
         )  # fmt: skip
 
 
-def _supply(document: StarterDocument, design: Design | None, three: bool) -> Iterator[Item]:
+def _supply(document: StarterDocument, design: Design | None, c: Circuit, three: bool) -> Iterator[Item]:
+    main = c.named("main_breaker")
     volts = design.supply.line_voltage_v if design else document.supply.line_voltage_v
     caution = "Live work: only with the tester, its probes and the clothing meant for it."
     if volts:
         pairs = ("L1-L2", "L2-L3", "L3-L1") if three else ("L1-N",)
         for pair in pairs:
             yield Item(
-                f"voltage.{pair}", "supply", f"Voltage {pair}", "At the load side of Q1, nothing running", "V", attention_below=0.95 * volts,
+                f"voltage.{pair}", "supply", f"Voltage {pair}", f"At the load side of {main}, nothing running", "V", attention_below=0.95 * volts,
                 stop_below=0.9 * volts, attention_above=1.05 * volts, stop_above=1.1 * volts, possible=(0, 15000), usual=(0.2 * volts, 3 * volts),
                 expected=f"{as_read(volts)} V", reason="the motor is made for its rated voltage ± 5 %, for short ± 10 %",
                 source="IEC 60034-1, 7.3; IEC 60038", meter=f"voltage_{pair.replace('-', '_').lower()}", caution=caution,
@@ -219,20 +221,20 @@ def _supply(document: StarterDocument, design: Design | None, three: bool) -> It
     hertz = design.supply.frequency_hz if design else document.supply.frequency_hz
     if hertz:
         yield Item(
-            "frequency", "supply", "Frequency", "At the load side of Q1", "Hz", attention_below=0.98 * hertz, attention_above=1.02 * hertz,
+            "frequency", "supply", "Frequency", f"At the load side of {main}", "Hz", attention_below=0.98 * hertz, attention_above=1.02 * hertz,
             stop_below=0.95 * hertz, stop_above=1.05 * hertz, possible=(0, 500), expected=f"{hertz:g} Hz", reason="outside zone A of the motor",
             source="IEC 60034-1, 7.3", meter="frequency",
         )  # fmt: skip
     control = document.control.voltage_v
     if control:
         yield Item(
-            "voltage.control", "supply", "Control voltage", "Between F3:2 and the return, with K1 in", "V", attention_below=0.95 * control,
+            "voltage.control", "supply", "Control voltage", f"Between {c.sources.get(LIVE, 'the live rail')} and the return, with {' or '.join(c.feeders[:1]) or 'the contactor'} in", "V", attention_below=0.95 * control,
             stop_below=0.85 * control, attention_above=1.05 * control, stop_above=1.1 * control, possible=(0, 1000), usual=(0.2 * control, 3 * control),
             expected=f"{as_read(control)} V", reason="a coil pulls in from 85 % and stands 110 %", source="IEC 60947-4-1, 8.2.1.2", caution=caution,
         )  # fmt: skip
     if three:
         yield Item(
-            "rotation.supply", "supply", "Rotation of the supply", "Rotary field tester at the load side of Q1", kind="choice", choices=("clockwise", "anticlockwise"),
+            "rotation.supply", "supply", "Rotation of the supply", f"Rotary field tester at the load side of {main}", kind="choice", choices=("clockwise", "anticlockwise"),
             good=("clockwise",), expected="clockwise", reason="the motor and the phase monitor go by it", source="IEC 60204-1, 18.6", caution=caution,
         )  # fmt: skip
 
@@ -273,7 +275,7 @@ def _trials(document: StarterDocument, it: SimulatedStarter) -> Iterator[Item]:
             good=("everything drops out, stays out after the reset",), expected="everything drops out", reason="a trip that does not act does not protect",
             source="IEC 60947-4-1; IEC 60204-1, 7.3",
         )  # fmt: skip
-    if "F2" in c.devices:
+    if c.monitor:
         for line in ("L1", "L2", "L3"):
             feeds = line in c.source.feeds
             note = (
@@ -382,7 +384,7 @@ def _running(document: StarterDocument, design: Design, it: SimulatedStarter, th
         if isinstance(dwell, float | int):
             ms = 1000 * float(dwell)
             yield Item(
-                "start.dwell", "running", "Pause between star and delta", "Between the opening of K3 and the closing of K2", "ms", stop_below=10,
+                "start.dwell", "running", "Pause between star and delta", f"Between the opening of {it.circuit.named('star')} and the closing of {it.circuit.named('delta')}", "ms", stop_below=10,
                 attention_below=0.6 * ms, attention_above=2 * ms, possible=(0, 5000), expected=f"{as_read(ms)} ms",
                 reason="too short and the arc shorts the supply, too long and the motor slows down", source="the design's pause", meter="dwell_ms",
             )  # fmt: skip

@@ -84,10 +84,11 @@ def causes_of_step(plan: Plan, whole: Simulator, stage: Stage, index: int, seen:
     after = Run(sound, after=before)
     after.step(stage.steps[index].do)
     power = {t for (_, poles, _), ts in _terminals(sound.circuit).items() if poles for t in ts}
+    notices = (sound.circuit.motor, sound.circuit.named("main_breaker"))
     found = []
     for cause in _distinct(sound.circuit, stage, plan):
         alone = all(t in power for f in cause.faults for t in f.split()[1:])
-        if alone and not any(name in ("M1", "Q1") or name in power for name in seen):
+        if alone and not any(name in notices or name in power for name in seen):
             continue  # the control circuit does not notice
         sim = _damaged(sound, cause, power, same_control=alone)
         if sim is None:
@@ -213,20 +214,27 @@ def _supply(circuit: Circuit) -> Iterator[Cause]:
             True,
         )
     for t, words in (
-        (live, "The control circuit has no voltage: F3 is open or has tripped, or its feed is missing."),
+        (
+            live,
+            f"The control circuit has no voltage: {circuit.named('control_breaker')} is open or has tripped, or its feed is missing.",
+        ),
         (back, "The return of the control circuit is not connected."),
     ):
         ends = [w for w in circuit.wires if t in (w.a, w.b)]
         if t and ends:
             yield Cause(words, f"The voltage at {t}.", tuple(f"remove {w.a} {w.b}" for w in ends), True)
-    if "F2" in circuit.devices and not circuit.monitor_behind:
+    name = circuit.monitor
+    if name and not circuit.monitor_behind:
         yield Cause(
-            "The phase monitor is fed behind the contactor.", "Where F2:L1, L2 and L3 come from.", ("behind F2",), True
+            "The phase monitor is fed behind the contactor.",
+            f"Where {name}:L1, L2 and L3 come from.",
+            (f"behind {name}",),
+            True,
         )
         yield Cause(
             "The phase monitor does not see healthy phases.",
             "Its sequence, voltage setting and the three lines.",
-            ("open F2:11-14", "weld F2:11-12"),
+            (f"open {name}:11-14", f"weld {name}:11-12"),
             True,
         )
 
@@ -240,11 +248,13 @@ def _missing(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
             (f"remove {w.a} {w.b}",),
             new,
         )
-    bridge = [w for w in mine if {w.a, w.b} <= {"K3:2", "K3:4", "K3:6"}]
+    star = circuit.named("star")
+    ends = [f"{star}:{n}" for n in (2, 4, 6)]
+    bridge = [w for w in mine if {w.a, w.b} <= set(ends)]
     if len(bridge) == 2:
         yield Cause(
-            "The star bridge at K3 is missing.",
-            "K3:2, K3:4 and K3:6.",
+            f"The star bridge at {star} is missing.",
+            f"{ends[0]}, {ends[1]} and {ends[2]}.",
             tuple(f"remove {w.a} {w.b}" for w in bridge),
             True,
         )
@@ -322,9 +332,8 @@ def _exchanged(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
 def _power(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
     """The three conductors of one side of a contactor in another order."""
     wired = {t for w in mine if w.side == "power" for t in (w.a, w.b)}
-    for k in (*circuit.power_contactors, "M1"):
-        sides = [[f"{k}:{n}" for n in side] for side in ((1, 3, 5), (2, 4, 6))] if k != "M1" else []
-        for side in sides:
+    for k in circuit.power_contactors:
+        for side in ([f"{k}:{n}" for n in numbers] for numbers in ((1, 3, 5), (2, 4, 6))):
             if not set(side) <= wired:
                 continue
             for order in permutations(range(3)):
@@ -340,24 +349,26 @@ def _power(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
                         True,
                     )
     yield from _unlooped(circuit, mine)
-    lines = [t for t in ("Q1:2", "K1:1") if t in circuit.node_of and circuit.number_of.get(t)]
+    before = (f"{circuit.named('main_breaker')}:2", *(f"{k}:1" for k in circuit.feeders[:1]))
+    lines = [t for t in before if t in circuit.node_of and circuit.number_of.get(t)]
     for w in mine:
         for t in (w.a, w.b):
-            if t.startswith("C1:") and lines:
+            if t.partition(":")[0] == circuit.named("run_capacitor") and lines:
                 yield Cause("The run capacitor is taken before the contactor: live at standstill.", f"The wire at {t}.",
                             (f"remove {w.a} {w.b}", f"add {t} {lines[0]}"), True)  # fmt: skip
 
 
 def _unlooped(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
     """A relay of a single-phase motor whose middle pole carries nothing: behind its first pole straight on to the motor."""
-    if not circuit.single_phase:
+    if not circuit.single_phase or not circuit.of_kind("overload"):
         return
-    first, third, fourth = ([w for w in mine if f"F1:{n}" in (w.a, w.b)] for n in (2, 3, 4))
+    (f1,) = circuit.of_kind("overload")
+    first, third, fourth = ([w for w in mine if f"{f1}:{n}" in (w.a, w.b)] for n in (2, 3, 4))
     for out in fourth:
-        onward = out.a if out.b == "F1:4" else out.b
+        onward = out.a if out.b == f"{f1}:4" else out.b
         gone = [*first, *third, out]
-        yield Cause("The relay is not looped: its middle pole F1:3-4 carries no current.", "The loop F1:2, F1:3 and F1:4.",
-                    (*(f"remove {w.a} {w.b}" for w in gone), f"add F1:2 {onward}"), True)  # fmt: skip
+        yield Cause(f"The relay is not looped: its middle pole {f1}:3-4 carries no current.", f"The loop {f1}:2, {f1}:3 and {f1}:4.",
+                    (*(f"remove {w.a} {w.b}" for w in gone), f"add {f1}:2 {onward}"), True)  # fmt: skip
 
 
 def _guards(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:

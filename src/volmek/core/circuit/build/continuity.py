@@ -227,8 +227,12 @@ def _contacts(d: Dead, s: StagePlan) -> Iterator[Check]:
 def _ends(d: Dead) -> tuple[list[str], list[str]]:
     """Terminals at the load side of the main breaker, and those where the conductors leave, the poles of the relays among them."""
     wires = [w for w in d.c.wires if w.side == "power"]
-    lines: list[str] = [t for t in ("Q1:2", "Q1:4", "Q1:6") if t in d.node and any(t in (w.a, w.b) for w in wires)]
-    strips = [t for w in wires for t in (w.a, w.b) if t.startswith("X1:")]
+    lines: list[str] = [
+        t
+        for t in (f"{d.c.named('main_breaker')}:{n}" for n in (2, 4, 6))
+        if t in d.node and any(t in (w.a, w.b) for w in wires)
+    ]
+    strips = [t for w in wires for t in (w.a, w.b) if d.c.on_strip(t)]
     poles = [c.terminals[0] for c in d.c.contacts if c.side == "power" and d.c.devices[c.device].kind == "overload"]
     return lines, list(dict.fromkeys([*poles, *strips]))
 
@@ -267,7 +271,7 @@ def _interlock(d: Dead, a: str, b: str) -> Iterator[Check]:
 
 def _links(d: Dead) -> Iterator[Check]:
     """The ends of the windings are not joined: neither by delta links nor by a star."""
-    ends = [t for t in (f"M1:{x}" for x in ("U1", "V1", "W1", "U2", "V2", "W2")) if t in d.node]
+    ends = [t for t in (f"{d.c.motor}:{x}" for x in ("U1", "V1", "W1", "U2", "V2", "W2")) if t in d.node]
     for a, b in combinations(ends, 2):
         if a[-2] != b[-2]:
             yield d.check(a, b)
@@ -276,7 +280,7 @@ def _links(d: Dead) -> Iterator[Check]:
 def _motor(d: Dead) -> Iterator[Check]:
     """The windings as they are met at the strip."""
     _, outs = _ends(d)
-    strips = [t for t in outs if t.startswith("X1:")]
+    strips = [t for t in outs if d.c.on_strip(t)]
     for a, b in combinations(strips, 2):
         if d.reads(a, b) != "open":
             yield d.check(a, b)

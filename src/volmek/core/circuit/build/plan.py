@@ -22,13 +22,13 @@ ISOLATE = "Isolate, lock off, and prove dead on a tester that you have just prov
 CAUTIONS = {
     "links": ("Take every link out of the terminal box before the leads go on.",),
     "ask": ("The plan ends here until the connection is known: no link is laid that nobody chose.",),
-    "supply": ("The incoming terminals of Q1 stay live when Q1 is off: isolate where the supply comes from.",),
+    "supply": ("The incoming terminals of {main} stay live when {main} is off: isolate where the supply comes from.",),
     "power": ("Never push a contactor in by hand on a live panel: these readings are taken dead and locked off.",),
     "motor": (
         "Keep everybody clear of the machine: it may turn the wrong way.",
         "Only a competent, authorised person does this work.",
     ),
-    "heater": ("The heater has a supply of its own: it is live when Q1 is off.",),
+    "heater": ("The heater has a supply of its own: it is live when {main} is off.",),
 }
 CAPACITOR = (
     "Discharge the capacitors and prove them dead before touching anything: they stay charged after switching off."
@@ -97,7 +97,7 @@ def build_plan(it: SimulatedStarter, document: StarterDocument, order: Order = "
     power = next((n for n, s in enumerate(planned, 1) if s.kind == "power"), len(planned))
     items = wire_list(it.circuit, needed, document, sized, strips=power)
     if it.circuit.connection.asks:  # what goes to the motor is not laid while nobody knows how its ends are joined
-        items = [i for i in items if i.stage <= len(planned) and "M1:" not in i.key]
+        items = [i for i in items if i.stage <= len(planned) and not any(map(it.circuit.in_motor, (i.a, i.b)))]
     stages = []
     # What the finished control circuit would do does not need the motor to run up beside it.
     control = [i for i in items if i.side == "control"]
@@ -123,13 +123,14 @@ def partial(full: Simulator, items: list[WireItem] | tuple[WireItem, ...], stage
 
 
 def _cautions(circuit: Circuit, s: StagePlan) -> tuple[str, ...]:
-    more = list(CAUTIONS.get(s.kind, ()))
+    main = circuit.named("main_breaker")
+    more = [x.format(main=main) for x in CAUTIONS.get(s.kind, ())]
     if circuit.loads and circuit.source.alive_with_main_off:
         more.append(
-            f"The control circuit is live with Q1 off ({circuit.source.words}): isolate it at its own source too."
+            f"The control circuit is live with {main} off ({circuit.source.words}): isolate it at its own source too."
         )
     if s.kind in ("power", "motor") and circuit.of_kind("capacitor"):
         more.append(CAPACITOR)
-    if s.kind in ("power", "motor") and ("K2", "K3") in circuit.forbidden:
+    if s.kind in ("power", "motor") and circuit.star_delta:
         more.append(SHORT)
     return (ISOLATE, *more)

@@ -98,7 +98,7 @@ def _control(circuit: Circuit, power: frozenset[str]) -> Iterator[StagePlan]:
             "Coil"
             if circuit.devices[load.device].kind in ("contactor", "relay")
             else "Run input"
-            if load.device == "G1"
+            if circuit.devices[load.device].kind == "soft_starter"
             else "Time relay"
         )
         title = f"{what} of {load.device}" if what != "Time relay" else f"Time relay {load.device}"
@@ -124,7 +124,12 @@ def _control(circuit: Circuit, power: frozenset[str]) -> Iterator[StagePlan]:
     lamps = [x for x in e.shown if x not in heater]
     shows: tuple[tuple[Kind, str, str, list[Load]], ...] = (
         ("lamps", "Lamps", "A lamp tells the truth only when every state has been seen once.", lamps),
-        ("heater", "Heater", "It has a supply of its own, which stays on when Q1 is off.", heater),
+        (
+            "heater",
+            "Heater",
+            f"It has a supply of its own, which stays on when {circuit.named('main_breaker')} is off.",
+            heater,
+        ),
     )
     for kind, title, why, shown in shows:
         if shown:
@@ -142,9 +147,7 @@ def _control(circuit: Circuit, power: frozenset[str]) -> Iterator[StagePlan]:
 
 def _foreign(circuit: Circuit, e: Engine, load: Load) -> bool:
     """It hangs on the heater's supply."""
-    return circuit.devices[load.device].kind == "heater" or (
-        load.device == "P8" and "LF5" in circuit.sources and load in e.shown
-    )
+    return load in e.foreign
 
 
 def _ordered(e: Engine, load: Load, mask: int) -> tuple[Contact, ...]:

@@ -54,13 +54,13 @@ def observed(sim: Simulator, s: State, events: list[Event] | None = None) -> dic
     for load in sim.engine.shown:
         if any(sim.circuit.number_of.get(t) for t in load.terminals):
             found[load.device] = "lit" if lamps[load.device] else "dark"
-    for name in ("Q1", "F3"):
+    for name in (sim.circuit.named("main_breaker"), sim.circuit.named("control_breaker")):
         if name in at:
             found[name] = {BreakerState.CLOSED: "closed", BreakerState.TRIPPED: "tripped"}.get(
                 BreakerState(at[name]), "open"
             )
     if sim.circuit.windings and any(sim.circuit.number_of.get(t) for w in sim.circuit.windings for t in (w.a, w.b)):
-        found["M1"] = _motor(sim, s)
+        found[sim.circuit.motor] = _motor(sim, s)
     return found
 
 
@@ -73,7 +73,7 @@ def at_rest(sim: Simulator, s: State) -> dict[str, Reading]:
         for x in sim.engine.loads
         if c.devices[x.device].kind == "contactor" and c.number_of.get(x.terminals[1])
     ]
-    points += [t for w in c.wires if w.side == "power" for t in (w.a, w.b) if t.startswith("X1:")]
+    points += [t for w in c.wires if w.side == "power" for t in (w.a, w.b) if c.on_strip(t)]
     return readings(sim, s, [t for t in dict.fromkeys(points) if t in c.node_of])
 
 
@@ -88,34 +88,36 @@ def _motor(sim: Simulator, s: State) -> str:
 
 
 def said(name: str, before: str, after: str) -> str:
-    """A change in a fitter's words.
+    """A change of a device in a fitter's words.
 
     Examples
     --------
-    >>> said("K1", "out", "in"), said("P1", "dark", "lit"), said("M1", "stands", "star, forward")
-    ('K1 pulls in', 'P1 lights', 'the motor is in star and turns forward')
+    >>> said("K1", "out", "in"), said("P1", "dark", "lit")
+    ('K1 pulls in', 'P1 lights')
     """
-    if name == "M1":
-        if after in ("stands", "coasts", "hums"):
-            return f"the motor {after}" + (
-                " and does not start" if after == "hums" else " to a stop" if after == "coasts" else " still"
-            )
-        connection, _, direction = after.partition(", ")
-        where = (
-            ""
-            if connection in ("on", "single", "plate")
-            else f"is in {connection} and "
-            if connection in ("star", "delta")
-            else f"is on {connection} and "
-        )
-        return f"the motor {where}" + (
-            "does not turn"
-            if direction == "none"
-            else "turns backwards"
-            if direction == "reverse"
-            else f"turns {direction}"
-        )
     return MOVES.get((before, after), WORDS.get(after, "{} is " + after)).format(name)
+
+
+def motor_said(state: str) -> str:
+    """What the motor does, in a fitter's words.
+
+    Examples
+    --------
+    >>> motor_said("hums"), motor_said("star, forward")
+    ('the motor hums and does not start', 'the motor is in star and turns forward')
+    """
+    if state in ("stands", "coasts", "hums"):
+        return f"the motor {state} {RESTS[state]}"
+    connection, _, direction = state.partition(", ")
+    where = (
+        ""
+        if connection in ("on", "single", "plate")
+        else f"is in {connection} and "
+        if connection in ("star", "delta")
+        else f"is on {connection} and "
+    )
+    turns = {"none": "does not turn", "reverse": "turns backwards"}.get(direction, f"turns {direction}")
+    return f"the motor {where}{turns}"
 
 
 @dataclass
@@ -137,10 +139,11 @@ class Tester:
         if s.load is not None:
             self._load(s)
         elif s.kind == "heater":
-            self.run.step("turn S7 on")
+            switch = self.sim.circuit.named("heater_switch")
+            self.run.step(f"turn {switch} on")
             self._start(self._first())
             self._stop()
-            self.run.step("turn S7 off")
+            self.run.step(f"turn {switch} off")
         elif s.kind == "power":
             for load in self._feeders():
                 self._start(load)
@@ -251,7 +254,7 @@ class Tester:
             for operation in sim.circuit.trial(name):
                 self.run.step(operation)
             self._stop(kept)
-        if "F2" in sim.circuit.devices:
+        if sim.circuit.monitor:
             kept = self._start(self._first(), wait=False)
             for operation in sim.circuit.monitor_trial:
                 self.run.step(operation)
@@ -300,7 +303,9 @@ class Run:
             self.state = self.sim.operate(self.state, do, events)
             self.state = at_rest_again(self.sim, self.state, events)
         self.now = observed(self.sim, self.state, events)
-        sees = tuple(said(k, before[k], v) for k, v in self.now.items() if do and before.get(k, v) != v)
+        motor = self.sim.circuit.motor
+        moved = [(k, v) for k, v in self.now.items() if do and before.get(k, v) != v]
+        sees = tuple(motor_said(v) if k == motor else said(k, before[k], v) for k, v in moved)
         state = dict(self.now)
         if not do:  # at rest the tester goes round once
             measured = at_rest(self.sim, self.state)
@@ -317,9 +322,7 @@ class Run:
         """Difference from the finished starter, and the wire that is still missing for it."""
         assert self.full is not None and self.other is not None
         finished = observed(self.full, self.other)
-        differs = [
-            k for k, v in self.now.items() if k[0] == "K" and v in ("out", "off") and finished.get(k) in ("in", "on")
-        ]
+        differs = [k for k, v in self.now.items() if v in ("out", "off") and finished.get(k) in ("in", "on")]
         if not differs:
             return ""
         missing: list[str] = []
@@ -376,6 +379,8 @@ def in_words(circuit: Circuit, do: str) -> str:
     }[verb]  # fmt: skip
 
 
+#: What a motor does that is not driven.
+RESTS = {"stands": "still", "coasts": "to a stop", "hums": "and does not start"}
 #: Longest that a step waits for a time relay, and how often in one test.
 LONGEST_WAIT_S, WAITS = 120.0, 4
 

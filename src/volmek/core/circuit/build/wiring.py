@@ -112,13 +112,14 @@ def spot(circuit: Circuit, terminal: str) -> tuple[Literal["panel", "door", "fie
     (('door', 'door'), ('field', 'station 2'), 'field')
     """
     name = terminal.partition(":")[0]
-    kind = circuit.devices[name].kind
-    if name[0] == "S" and len(name) == 3:
-        return "field", f"station {int(name[1]) + 1}"
+    device = circuit.devices[name]
+    kind = device.kind
+    if device.station > 1:
+        return "field", f"station {device.station}"
     if kind in DOOR:
         return "door", "door"
     if kind in FIELD:
-        return "field", "M1" if name == "B5" else name
+        return "field", circuit.motor if device.role == "winding_switch" else name
     return "panel", "panel"
 
 
@@ -139,14 +140,14 @@ def _joined(
         return sorted(spots, key=lambda t: stage.get(t, NEVER))
 
     def pairs(chain: list[str]) -> list[tuple[str, str, bool]]:
-        return [(a, b, a.startswith("M1") and b.startswith("M1")) for a, b in pairwise(chain)]
+        return [(a, b, circuit.in_motor(a) and circuit.in_motor(b)) for a, b in pairwise(chain)]
 
     at = {t: spot(circuit, t) for t in terminals}
     panel, door = (chained(t for t in terminals if at[t][0] == where) for where in ("panel", "door"))
     places = list(dict.fromkeys(at[t][1] for t in terminals if at[t][0] == "field"))
     if len(places) == 1 and not panel and not door:
         return pairs(chained(terminals))  # links within one box in the field need no strip
-    strips = [f"X1:{number}" + ("" if i == 0 else "abcdefghij"[i - 1]) for i in range(len(places) + 1)]
+    strips = [f"{circuit.strip}:{number}" + ("" if i == 0 else "abcdefghij"[i - 1]) for i in range(len(places) + 1)]
     used = len(places)
     found = pairs(panel) + pairs(door)
     for strip, place in zip(strips, places, strict=False):
@@ -204,7 +205,7 @@ class _List:
 
     def _section(self, number: str, a: str, b: str, side: Side, kind: str) -> str:
         if kind == "bridge":
-            return "link" if a.startswith("M1") and b.startswith("M1") else "bridge"
+            return "link" if self.c.in_motor(a) and self.c.in_motor(b) else "bridge"
         if side != "power":
             return self.sections.control
         before = (number[0] == "1" and number[1:2] in ("L", "N")) or kind == "incoming"
@@ -217,12 +218,12 @@ class _List:
             if line in c.sources:
                 self.add(line, f"supply:{line}", c.sources[line], "power", kind="incoming", group="power")
         self.earth("supply:PE", "incoming")
-        self.earth("M1:PE", "wire")
+        self.earth(f"{c.motor}:PE", "wire")
         if not c.loads:
             return
         self.earth("door:PE", "wire")
         for w in c.feed:
-            if c.source.kind == "unknown" and "F2" not in (w.a + w.b):
+            if c.source.kind == "unknown" and c.monitor not in (w.a.partition(":")[0], w.b.partition(":")[0]):
                 continue  # nobody has decided what feeds the control circuit
             incoming = w.a.startswith("supply:")
             self.add(w.number, w.a, w.b, "feed", kind="incoming" if incoming else "wire", group="control")
@@ -245,7 +246,7 @@ class _List:
         self.earths += 1
         group: Group = (
             "field"
-            if terminal.startswith("M1")
+            if self.c.in_motor(terminal)
             else "door"
             if terminal.startswith("door")
             else "control"
@@ -277,7 +278,7 @@ class _List:
             ordered = sorted(terminals, key=lambda t: (stage.get(t, NEVER), terminals.index(t)))
             panel = [t for t in ordered if spot(self.c, t)[0] == "panel"]
             front = [t for t in panel if t in fed]
-            name = f"{number}." if f"X1:{number}" in fed or number == "N" else number
+            name = f"{number}." if f"{self.c.strip}:{number}" in fed or number == "N" else number
             edges = _joined(
                 self.c,
                 name,
@@ -287,7 +288,7 @@ class _List:
             )
             # Power conductors reach the strip before the motor is connected to it.
             early = {
-                t: strips for a, b, _ in edges for t in (a, b) if t.startswith("X1:") and side_of[number] == "power"
+                t: strips for a, b, _ in edges for t in (a, b) if self.c.on_strip(t) and side_of[number] == "power"
             }
             for (a, b, bridge), when in zip(edges, _staged(edges, {**early, **stage}), strict=True):
                 self.add(number, a, b, side_of[number], stage=when, kind="bridge" if bridge else "wire", within=(a, b))
@@ -316,20 +317,20 @@ def wire_list(
         if i.kind != "bridge":
             count[i.a].append(i.section)
             count[i.b].append(i.section)
-    items = [replace(i, sleeves=(_sleeve(i, i.a, count), _sleeve(i, i.b, count))) for i in made.items]
+    items = [replace(i, sleeves=(_sleeve(circuit, i, i.a, count), _sleeve(circuit, i, i.b, count))) for i in made.items]
     return sorted(items, key=lambda i: (i.stage, GROUPS.index(i.group), i.kind == "incoming", number_key(i.number)))
 
 
-def _sleeve(item: WireItem, terminal: str, count: Mapping[str, list[str]]) -> str:
+def _sleeve(circuit: Circuit, item: WireItem, terminal: str, count: Mapping[str, list[str]]) -> str:
     """The end sleeve at one end of a conductor; a lug where the section has none."""
     if item.kind == "bridge" or not item.section or terminal.startswith("supply:"):
         return ""
     if item.section.endswith("AWG") or item.section.endswith("kcmil"):
         return ""
     mm2 = float(item.section.split()[-2])
-    if terminal.startswith(("M1:", "PE:", "door:")) or mm2 not in SLEEVES:
+    if circuit.in_motor(terminal) or terminal.startswith(("PE:", "door:")) or mm2 not in SLEEVES:
         return "cable lug"
-    return f"{SLEEVES[mm2]}{', twin' if count[terminal] == [item.section] * 2 and mm2 <= 16 and not terminal.startswith('X1:') else ''}"
+    return f"{SLEEVES[mm2]}{', twin' if count[terminal] == [item.section] * 2 and mm2 <= 16 and not circuit.on_strip(terminal) else ''}"
 
 
 def as_laid(circuit: Circuit, items: Iterable[WireItem]) -> Circuit:

@@ -58,7 +58,6 @@ class CircuitDrawing:
 
 
 #: Stands on the drawing of a control circuit that outlives its main breaker.
-LIVE_WITH_MAIN_OFF = "⚠ Control circuit live with Q1 off"
 
 
 class _Painter:
@@ -137,7 +136,12 @@ class _Painter:
 
     def _rails(self) -> None:
         live, back = self.c.source.rails
-        for name, words in ((LIVE, live.name), ("LF5", "F5"), (RETURN, back.name), ("NF5", "N")):
+        for name, words in (
+            (LIVE, live.name),
+            ("LF5", self.c.named("heater_breaker")),
+            (RETURN, back.name),
+            ("NF5", "N"),
+        ):
             bar = self.grid.bars.get(name)
             if bar is None:
                 continue
@@ -173,7 +177,7 @@ class _Painter:
                 if self.columns
                 else (self.left - 30, self.top - FEED + 2)
             )
-            self.note(x, y, LIVE_WITH_MAIN_OFF, 10, "start", "caution")
+            self.note(x, y, f"⚠ Control circuit live with {self.c.named('main_breaker')} off", 10, "start", "caution")
 
     def _pole(self, name: str, a: str, b: str, x: float, y: float, *, down: bool = True) -> None:
         """One pole of a breaker or fuse of the feed, 20 long, from its supply side on; to the right where it does not go down."""
@@ -197,85 +201,93 @@ class _Painter:
             return source.rails[k].name
         if source.kind == "unknown":
             return "not decided" if k == 0 else ""
+        f3, f6, _ = self._feeding
         at = next(
             (
                 w.a
                 for w in self.c.feed
-                if w.b in (("F3:1", "F6:1") if k == 0 else ("F3:3", "F6:3", self.c.sources[RETURN]))
+                if w.b in ((f"{f3}:1", f"{f6}:1") if k == 0 else (f"{f3}:3", f"{f6}:3", self.c.sources[RETURN]))
             ),
             "",
         )
         return f"{source.feeds[k]} ({at})" if at and not at.startswith("supply") else source.feeds[k]
 
+    @property
+    def _feeding(self) -> tuple[str, str, str]:
+        """Control breaker, primary breaker and control transformer."""
+        return self.c.named("control_breaker"), self.c.named("primary_breaker"), self.c.named("control_transformer")
+
     def _feed_down(self) -> None:
         source, sources = self.c.source, self.c.sources
+        f3, f6, t1 = self._feeding
         live, back = sources[LIVE], sources[RETURN]
         (lx, ly), (_, ry) = self.at(-0.3, 0), self.at(-0.3, self.grid.levels)
         x, two = lx - FEED, source.breaker_poles == 2
         self.wire((lx, ly, x, ly, x, ly + 14), live)
-        self._pole("F3", "1", "2", x, ly + 14)
-        self.note(x - 12, ly + 28, "F3", 10.5, "end", "label:F3")
+        self._pole(f3, "1", "2", x, ly + 14)
+        self.note(x - 12, ly + 28, f3, 10.5, "end", f"label:{f3}")
         self.note(x + 4, ly + 12, "2", 8, "start")
         self.note(x + 4, ly + 44, "1", 8, "start")
         low = ry
         self.wire((lx, ry, x, ry), back)
         if two:
             self.wire((x, ry, x, ry - 14), back)
-            self._pole("F3", "3", "4", x, ry - 34)
-            self.note(x - 12, ry - 20, "F3", 10.5, "end", "label:F3")
+            self._pole(f3, "3", "4", x, ry - 34)
+            self.note(x - 12, ry - 20, f3, 10.5, "end", f"label:{f3}")
             self.note(x + 4, ry - 36, "3", 8, "start")
             self.note(x + 4, ry - 4, "4", 8, "start")
             low = ry - 34
         if not source.transformed:
-            self.wire((x, ly + 34, x, ly + 48), "F3:1")
+            self.wire((x, ly + 34, x, ly + 48), f"{f3}:1")
             self.note(x, ly + 60, self._source_words(0), 9.5)
             if two:
-                self.wire((x, low, x, low - 12), "F3:3")
+                self.wire((x, low, x, low - 12), f"{f3}:3")
                 self.note(x, low - 18, self._source_words(1), 9.5)
             else:
                 self.note(x - 6, ry + 14, self._source_words(1), 9.5)
             return
         middle = (ly + low) / 2
-        self.wire((x, ly + 34, x, middle - 16), "F3:1")
-        self.wire((x, middle + 16, x, low), "T1:s2")
+        self.wire((x, ly + 34, x, middle - 16), f"{f3}:1")
+        self.wire((x, middle + 16, x, low), f"{t1}:s2")
         self.marks += [Ink(circle(x, middle - 6, 10)), Ink(circle(x, middle + 6, 10))]
         self.note(x + 4, middle - 18, "s1", 7, "start")
         self.note(x + 4, middle + 25, "s2", 7, "start")
-        self.note(x + 14, middle + 4, "T1" + (" ⎓" if source.kind == "power_unit" else ""), 10.5, "start", "label:T1")
+        self.note(x + 14, middle + 4, t1 + (" ⎓" if source.kind == "power_unit" else ""), 10.5, "start", f"label:{t1}")
         for k, dy in enumerate((-9.0, 9.0)):
-            self.wire((x - 10, middle + dy, x - 18, middle + dy), f"T1:p{k + 1}")
+            self.wire((x - 10, middle + dy, x - 18, middle + dy), f"{t1}:p{k + 1}")
             self.note(x - 11, middle + dy - (4 if k == 0 else -10), f"p{k + 1}", 7, "end")
-            self._pole("F6", str(2 * k + 1), str(2 * k + 2), x - 38, middle + dy, down=False)
+            self._pole(f6, str(2 * k + 1), str(2 * k + 2), x - 38, middle + dy, down=False)
             self.note(x - 47, middle + dy + 3, source.feeds[k], 9, "end")
-        self.note(x - 28, middle - 22, "F6", 10, "middle", "label:F6")
+        self.note(x - 28, middle - 22, f6, 10, "middle", f"label:{f6}")
         if source.earthed:
             self._earth(x, ry)
 
     def _feed_across(self) -> None:
         source, sources = self.c.source, self.c.sources
+        f3, f6, t1 = self._feeding
         live, back = sources[LIVE], sources[RETURN]
         (ax, ay), (bx, by) = self.at(-0.3, 0), self.at(-0.3, self.grid.levels)
         y, two = ay - FEED + 14, source.breaker_poles == 2
         self.wire((ax, ay, ax, y, ax + 14, y), live)
-        self._pole("F3", "1", "2", ax + 14, y, down=False)
-        self.note(ax + 24, y - 12, "F3", 10.5, "middle", "label:F3")
+        self._pole(f3, "1", "2", ax + 14, y, down=False)
+        self.note(ax + 24, y - 12, f3, 10.5, "middle", f"label:{f3}")
         end = bx
         self.wire((bx, by, bx, y), back)
         if two:
             self.wire((bx, y, bx - 14, y), back)
-            self._pole("F3", "3", "4", bx - 34, y, down=False)
-            self.note(bx - 24, y - 12, "F3", 10.5, "middle", "label:F3")
+            self._pole(f3, "3", "4", bx - 34, y, down=False)
+            self.note(bx - 24, y - 12, f3, 10.5, "middle", f"label:{f3}")
             end = bx - 34
         if not source.transformed:
             self.note(ax + 40, y + 4, self._source_words(0), 9.5, "start")
             self.note(end - 6, y + 4, self._source_words(1), 9.5, "end")
             return
         middle = (ax + end) / 2
-        self.wire((ax + 34, y, middle - 16, y), "F3:1")
-        self.wire((middle + 16, y, end, y), "T1:s2")
+        self.wire((ax + 34, y, middle - 16, y), f"{f3}:1")
+        self.wire((middle + 16, y, end, y), f"{t1}:s2")
         self.marks += [Ink(circle(middle - 6, y, 10)), Ink(circle(middle + 6, y, 10))]
-        feeds = " ".join(f"F6:{2 * k + 1} {f}" for k, f in enumerate(source.feeds))
-        self.note(middle, y + 24, f"T1  {feeds}", 9, "middle", "label:T1")
+        feeds = " ".join(f"{f6}:{2 * k + 1} {f}" for k, f in enumerate(source.feeds))
+        self.note(middle, y + 24, f"{t1}  {feeds}", 9, "middle", f"label:{t1}")
         if source.earthed:
             self._earth(bx, y)
 

@@ -49,8 +49,8 @@ class _Power:
                 device, _, pair = token.partition(":")
                 a, _, b = pair.partition("-")
                 found.append(Element(device, a, b, load=False))
-            elif token.startswith("M1:"):
-                found += [Element("M1", token.partition(":")[2], MOTOR, load=True), Node(MOTOR)]
+            elif self.c.in_motor(token):
+                found += [Element(self.c.motor, token.partition(":")[2], MOTOR, load=True), Node(MOTOR)]
         return tuple(found)
 
     def x(self, path: int, pole: int) -> float:
@@ -114,7 +114,7 @@ class _Power:
                     terminals,
                 )
             for e in elements:
-                if e.device != "M1":
+                if e.device != self.c.motor:
                     self._frame(e, where.path, placed[id(e)].level)
 
     def _names(self, node: str) -> set[str]:
@@ -126,7 +126,7 @@ class _Power:
 
     def _template(self, piece: Piece, elements: list[Element]) -> tuple[str, str]:
         for template, ends in self.c.power_lines:
-            if all((f"M1:{e.a}" if e.load else f"{e.device}:{e.a}-{e.b}") in template for e in elements):
+            if all((f"{self.c.motor}:{e.a}" if e.load else f"{e.device}:{e.a}-{e.b}") in template for e in elements):
                 names = {t.replace("{x}", "{t}").replace("{r}", "{p}") for t in template.split(" > ")}
                 if names & self._names(piece.begin):
                     return template, ends
@@ -174,9 +174,9 @@ class _Power:
         o, z = str(2 * pole + 1), str(2 * pole + 2)
         letter = LETTERS[pole]
         a, b = (t.format(p=pole + 1, o=o, e=z, t=letter, x=letter) for t in (e.a, e.b))
-        if e.device.startswith("R") and self.n == 3:
-            name = f"R{pole + 1}" if e.device == "R" else f"{e.device}{pole + 1}"
-            return f"{name}:1", f"{name}:2"
+        one_of_three = f"{e.device}{pole + 1}"  # a resistor for each line
+        if e.device not in self.c.devices and one_of_three in self.c.devices:
+            return f"{one_of_three}:1", f"{one_of_three}:2"
         return f"{e.device}:{a}", f"{e.device}:{b}"
 
     def _symbol(self, e: Element, pole: int, x: float, y: float) -> None:
@@ -233,7 +233,8 @@ class _Power:
         x, y = self.x(path, 0), self.y(level) + 32
         device = self.c.devices.get(e.device)
         kind = device.kind if device else "resistor"
-        name = "R1–R3" if e.device == "R" else e.device
+        three = [x for x in (f"{e.device}{n}" for n in (1, 2, 3)) if x in self.c.devices]
+        name = e.device if device or not three else f"{three[0]}–{three[-1]}"
         self.marks.append(Ink(text(x - 14, y + 14, name, 10.5, "end"), f"label:{e.device}"))
         self.places.append(Place(f"device:{e.device}", path + 1, x + POLE, y + 10))
         if kind in ("contactor", "breaker") and self.n == 3 and not (device and device.form == "fuse"):
@@ -247,14 +248,14 @@ class _Power:
         top = self.y(self.grid.levels) + 26
         xs = self.motor_xs
         if xs:
-            low, high = min(xs) - 22, max(xs) + 22
+            low, high, motor = min(xs) - 22, max(xs) + 22, self.c.motor
             height = 46.0
             self.marks += [
-                Ink(line(low + 18, top, high - 18, top), "load:M1"), Ink(line(low + 18, top + height, high - 18, top + height), "load:M1"),
-                Ink(_side(low + 18, top, height, left=True), "load:M1"), Ink(_side(high - 18, top, height, left=False), "load:M1"),
-                Ink(text((low + high) / 2, top + 22, "M1", 12), "label:M1"), Ink(text((low + high) / 2, top + 37, "3~" if self.n == 3 else "1~", 11)),
+                Ink(line(low + 18, top, high - 18, top), f"load:{motor}"), Ink(line(low + 18, top + height, high - 18, top + height), f"load:{motor}"),
+                Ink(_side(low + 18, top, height, left=True), f"load:{motor}"), Ink(_side(high - 18, top, height, left=False), f"load:{motor}"),
+                Ink(text((low + high) / 2, top + 22, motor, 12), f"label:{motor}"), Ink(text((low + high) / 2, top + 37, "3~" if self.n == 3 else "1~", 11)),
             ]  # fmt: skip
-            self.places.append(Place("device:M1", 1, (low + high) / 2, top + 20))
+            self.places.append(Place(f"device:{motor}", 1, (low + high) / 2, top + 20))
             top += height
         return top
 
@@ -315,15 +316,15 @@ class _Power:
             Ink(line(x + 6, y + 10, x + 22, y + 10)), Ink(line(x + 9, y + 13, x + 19, y + 13)), Ink(line(x + 12, y + 16, x + 16, y + 16)),
             Ink(text(x + 26, y + 8, "PE", 9, "start"), "wire:PE"),
         ]  # fmt: skip
-        strip = self.y(self.grid.levels) + 10
+        strip, name = self.y(self.grid.levels) + 10, self.c.strip
         for at in sorted(set(self.motor_xs)):
-            self.marks.append(Ink(circle(at, strip, 2.4), "device:X1"))
-        self.marks.append(Ink(text(min(self.motor_xs) - 8, strip + 3, "X1", 8, "end"), "label:X1"))
+            self.marks.append(Ink(circle(at, strip, 2.4), f"device:{name}"))
+        self.marks.append(Ink(text(min(self.motor_xs) - 8, strip + 3, name, 8, "end"), f"label:{name}"))
         return y + 24
 
     def _monitor(self) -> float:
         """The phase monitor with the wires that it measures on; the width that this needs."""
-        wires = [w for w in self.c.feed if w.b.startswith("F2:")]
+        wires = [w for w in self.c.feed if w.b.partition(":")[0] == self.c.monitor]
         if not wires:
             return 0.0
         x, y = LEFT + self.width * max(self.grid.paths, 1) + 30, TOP + 40
@@ -335,10 +336,10 @@ class _Power:
             ]  # fmt: skip
         wide = 18 * (len(wires) - 1)
         self.marks += [
-            Ink(rect(x - 10, y, wide + 20, 30), "device:F2"),
-            Ink(text(x + wide / 2, y + 24, "F2 U<", 10), "label:F2"),
+            Ink(rect(x - 10, y, wide + 20, 30), f"device:{self.c.monitor}"),
+            Ink(text(x + wide / 2, y + 24, f"{self.c.monitor} U<", 10), f"label:{self.c.monitor}"),
         ]
-        self.places.append(Place("device:F2", self.grid.paths + 1, x + wide / 2, y + 15))
+        self.places.append(Place(f"device:{self.c.monitor}", self.grid.paths + 1, x + wide / 2, y + 15))
         return 60.0 + wide
 
 

@@ -106,8 +106,8 @@ class Programme(Operator):
             self._way(started)
             self._drops(started)
             self._back(started)
-        if "S7" in self.circuit.devices:
-            self._look("with the heater on", self.do(ready, "turn S7 on", 0.1))
+        if heater := self.circuit.named("heater_switch"):
+            self._look("with the heater on", self.do(ready, f"turn {heater} on", 0.1))
         self._other(started)
         self._blown()
         if self.lies:
@@ -130,7 +130,7 @@ class Programme(Operator):
     def _way(self, started: State) -> None:
         """The way in which it runs, against what it should be."""
         power = self.sim.electrical(started)
-        if power.direction == "reverse" and self.start == "S2":
+        if power.direction == "reverse":
             self._note("turns the wrong way")
         sound = _sound(self.circuit)
         if power.connection != sound[1]:
@@ -152,11 +152,12 @@ class Programme(Operator):
         ]
         tries += [(c.trial(x)[0], f"is not dropped by {x}") for x in c.overloads]
         tries += [(f"press {x}", f"is not dropped by {x}") for x in c.of_kind("emergency_stop")]
-        tries += [(c.monitor_trial[0], "is not dropped by the phase monitor F2")] if "F2" in c.devices else []
+        tries += [(c.monitor_trial[0], f"is not dropped by the phase monitor {c.monitor}")] if c.monitor else []
         for operation, words in tries:
             s = self.do(started, operation, MONITOR_S if operation == c.monitor_trial[0] else 1.0)
             self._look(f"after '{operation}'", s)
-            if self.running(s) and not ("stop_drops_all" in c.declared and operation.startswith("press S1")):
+            meant = "stop_drops_all" in c.declared and operation.startswith("press") and operation.split()[1] in c.stops
+            if self.running(s) and not meant:
                 self._note(words)
 
     def _back(self, started: State) -> None:
@@ -164,24 +165,24 @@ class Programme(Operator):
         if "no_self_start" in self.circuit.declared:
             return
         c = self.circuit
-        for first, then in (
-            ("press S1", "release S1"),
-            ("open F3", "close F3"),
-            *(c.trial(x) for x in c.overloads[:1]),
-        ):
-            if first.split()[1] not in self.circuit.devices:
-                continue
+        named = (
+            *(x for x in c.stops[:1] if c.devices[x].kind == "button"),
+            c.named("control_breaker"),
+            *c.overloads[:1],
+        )
+        for first, then in (c.trial(x) for x in named if x):
             s = self.do(started, first, 1.0)
             if not self.running(s) and self.running(self.do(s, then, 1.5)):
                 self._note(f"starts by itself after '{then}'")
 
     def _other(self, started: State) -> None:
         """The second direction or speed, where there is one."""
-        if "S3" not in self.circuit.starts:
+        second = self.circuit.named("second_start")
+        if not second:
             return
         stop = next(iter(self.circuit.stops), None)
         s = self.do(self.do(started, f"press {stop}", 0.6), f"release {stop}", 0.8) if stop else started
-        s = self.wait(self.do(self.do(s, "press S3", 0.5), "release S3", 0.1), 1.0)
+        s = self.wait(self.do(self.do(s, f"press {second}", 0.5), f"release {second}", 0.1), 1.0)
         if not self.running(s):
             self._note("the second direction or speed does not start")
 
@@ -199,8 +200,7 @@ class Programme(Operator):
 
 def _sound(circuit: Circuit) -> tuple[str, str]:
     """Connection soon after the start and in the end, of the circuit as it was designed."""
-    found = set(circuit.power_contactors)
-    if {"K2", "K3"} <= found and ("K2", "K3") in circuit.forbidden:
+    if circuit.star_delta:
         return "star", "delta"
     if circuit.of_kind("transformer"):
         return "reduced", "plate" if any(
@@ -218,12 +218,12 @@ def _sound(circuit: Circuit) -> tuple[str, str]:
     return ("reduced" if any(w.kind == "resistor" for w in circuit.windings) and not circuit.rotor_steps else end), end
 
 
-def _other_lamps(seen: Seen, sound: dict[str, frozenset[str]]) -> list[str]:
+def _other_lamps(circuit: Circuit, seen: Seen, sound: dict[str, frozenset[str]]) -> list[str]:
     """Lamps, buzzers and heaters that are dark where they should be lit, or lit where they should be dark."""
     for when, lit in seen.lamps:
         should = sound.get(when, lit)
         for name in sorted(should ^ lit):
-            word = "cold" if name.startswith("E") else "silent" if name.startswith("H") else "dark"
+            word = {"heater": "cold", "buzzer": "silent"}.get(circuit.devices[name].kind, "dark")
             return [f"{name} is {word} {when}" if name in should else f"{name} is on {when}"]
     return []
 
@@ -246,7 +246,7 @@ def failures(circuit: Circuit) -> list[Failure]:
         seen = Programme(circuit, [fault]).run()
         effects = [e for e in seen.effects if e not in sound]
         if not effects:
-            effects = _other_lamps(seen, lamps)
+            effects = _other_lamps(circuit, seen, lamps)
         rank = {e: next((i for i, d in enumerate(DANGEROUS) if e.startswith(d) or d in e), 99) for e in effects}
         effects.sort(key=lambda e: rank[e])
         dangerous = bool(effects) and rank[effects[0]] < 99

@@ -80,7 +80,7 @@ def _one(d: Damaged, fault: str) -> Damaged:
         )
     elif verb == "dead" and len(words) == 1 and any(x.device == words[0] for x in c.loads):
         return replace(d, circuit=replace(c, loads=tuple(x for x in c.loads if x.device != words[0])))
-    elif verb == "behind" and words == ["F2"] and "F2" in c.devices:
+    elif verb == "behind" and c.monitor and words == [c.monitor]:
         return replace(d, circuit=replace(c, monitor_behind=True))
     elif (
         verb == "set" and len(words) == 2 and words[0] in c.of_kind("timer", "star_delta_timer") and _seconds(words[1])

@@ -147,8 +147,9 @@ def _interlocks(look: _Looked) -> Iterator[Mistake]:
 
 
 def _monitor(look: _Looked) -> Iterator[Mistake]:
-    if "F2" in look.e.index and not look.c.monitor_behind:
-        yield from _in_every(look, "F2", look.bits("F2", make=False), look.bits("F2", make=True), "lose a phase at")
+    name = look.c.monitor
+    if name in look.e.index and not look.c.monitor_behind:
+        yield from _in_every(look, name, look.bits(name, make=False), look.bits(name, make=True), "lose a phase at")
 
 
 def _sides(look: _Looked) -> Iterator[Mistake]:
@@ -169,19 +170,20 @@ def _sides(look: _Looked) -> Iterator[Mistake]:
 
 def _star_delta(look: _Looked) -> Iterator[Mistake]:
     c = look.c
-    if ("K2", "K3") not in c.forbidden or "K1" not in look.e.index:
+    if not c.star_delta or c.named("line") not in look.e.index:
         return
-    star, delta = look.running("K1", "K3"), look.running("K1", "K2")
+    k1, k2, k3 = c.named("line"), c.named("delta"), c.named("star")
+    star, delta = look.running(k1, k3), look.running(k1, k2)
     three = [abs(delta.voltages[w]) for w in "UVW"]
     dead = sum(v < 0.05 for v in three)
     if star.connection != "star" or star.direction == "none":
         yield Mistake(
-            "The star bridge behind K3 is missing or open.",
+            f"The star bridge behind {k3} is missing or open.",
             "In star the motor hums and does not turn, or turns weakly on two windings.",
         )
     elif star.direction == "reverse":
         yield Mistake(
-            "Two phases are exchanged at K1 only.",
+            f"Two phases are exchanged at {k1} only.",
             "In star the motor turns backwards; at the change to delta it brakes with a bang.",
         )
     if dead == 3:
@@ -201,7 +203,7 @@ def _star_delta(look: _Looked) -> Iterator[Mistake]:
         )
     elif delta.connection != "delta":
         yield Mistake(
-            "A pole of K2 or a delta link is open.",
+            f"A pole of {k2} or a delta link is open.",
             "In delta the motor goes on turning on two windings, humming and hot.",
         )
 
@@ -211,16 +213,17 @@ def _single_phase(look: _Looked) -> Iterator[Mistake]:
     if not c.single_phase or not c.feeders:
         return
     out = look.running()
-    if any(t.startswith("C1:") for t in out.alive):
+    run = c.named("run_capacitor")
+    if run and any(t.partition(":")[0] == run for t in out.alive):
         yield Mistake(
             "The run capacitor is taken before the contactor.", "Its terminals are live with the motor at rest."
         )
-    poles = [p for p in c.contacts if p.device == "F1" and p.side == "power"]
-    if poles and c.feeders == ("K1",):
-        on = look.running("K1").connection
+    poles = [p for p in c.contacts if c.devices[p.device].kind == "overload" and p.side == "power"]
+    if poles and len(c.feeders) == 1:
+        on = look.running(*c.feeders).connection
         for pole in poles:
             closed = look.e.closed_poles(
-                tuple(IN if n == "K1" else p for n, p in zip(look.e.names, look.rest, strict=True))
+                tuple(IN if n in c.feeders else p for n, p in zip(look.e.names, look.rest, strict=True))
             )
             without = look.net.state(
                 frozenset(closed) - {pole.name}, tuple((p, p) for p in look.net.sources)
@@ -234,7 +237,7 @@ def _single_phase(look: _Looked) -> Iterator[Mistake]:
 
 def _direction(look: _Looked) -> Iterator[Mistake]:
     """With its first feeder in the motor must turn forward."""
-    if not look.c.single_phase and look.c.feeders and ("K2", "K3") not in look.c.forbidden:
+    if not look.c.single_phase and look.c.feeders and not look.c.star_delta:
         turns = look.running(look.c.feeders[0])
         if turns.direction == "reverse":
             yield Mistake("Two phases are exchanged on the way to the motor.", "It turns the wrong way.")

@@ -210,7 +210,7 @@ class Engine:
     @cached_property
     def foreign(self) -> frozenset[Load]:
         """Loads on the heater's supply."""
-        lamps = ("P8",) if "LF5" in self.circuit.sources else ()
+        lamps = self.circuit.heater_lamps
         return frozenset(
             x for x in self.circuit.loads if self.circuit.devices[x.device].kind == "heater" or x.device in lamps
         )

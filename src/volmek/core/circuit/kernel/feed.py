@@ -11,7 +11,12 @@ class Feed:
 
     def __init__(self, circuit: Circuit) -> None:
         self.c = circuit
-        self.contacts = [c for c in circuit.contacts if c.side == "feed" or (c.side == "power" and c.device == "Q1")]
+        self.transformer = circuit.named("control_transformer")
+        self.contacts = [
+            c
+            for c in circuit.contacts
+            if c.side == "feed" or (c.side == "power" and c.device == circuit.named("main_breaker"))
+        ]
         self.devices = tuple(dict.fromkeys(c.device for c in self.contacts))
         self.incoming = {w.a.partition(":")[2]: w.b for w in circuit.feed if w.a.startswith("supply:")}
         self._alive = lru_cache(maxsize=512)(self._reached)
@@ -48,7 +53,10 @@ class Feed:
 
     def _primary(self, joined: Joined[int]) -> bool:
         node = self.c.node_of
-        return all(joined.root(node[a]) == joined.root(node[f"T1:p{k}"]) for k, a in enumerate(self._begins(), 1))
+        return all(
+            joined.root(node[a]) == joined.root(node[f"{self.transformer}:p{k}"])
+            for k, a in enumerate(self._begins(), 1)
+        )
 
     def _reached(self, closed: frozenset[str], present: frozenset[str]) -> bool:
         joined, node = self._joined(closed), self.c.node_of
@@ -66,4 +74,4 @@ class Feed:
             return False
         if not source.transformed:
             return all(meets(a, b) for a, b in zip(self._begins(), rails, strict=True))
-        return self._primary(joined) and all(meets(f"T1:s{k}", t) for k, t in enumerate(rails, 1))
+        return self._primary(joined) and all(meets(f"{self.transformer}:s{k}", t) for k, t in enumerate(rails, 1))

@@ -12,8 +12,6 @@ from volmek.core.document.errors import ProblemError
 
 #: Time relays run so short here that a whole start takes moments [s]; what a monitor may take to drop out.
 SHORT_S, WHOLE_START_S, MONITOR_S = 0.3, 2.2, 3.0
-#: Buttons that reset or jog; the others start.
-RESETS = ("S9", "S4")
 
 
 def quick(circuit: Circuit) -> Circuit:
@@ -52,7 +50,7 @@ class Operator:
         self.circuit = circuit
         self.sim = Simulator(circuit, dynamics or usual(0.4), engine)
         self.log: list[Event] = []
-        self.starts = [s for s in circuit.starts if s not in RESETS]
+        self.starts = [s for s in circuit.starts if circuit.devices[s].role not in ("reset", "jog")]
         self.start = self.starts[0] if self.starts else None
 
     def wait(self, s: State, seconds: float) -> State:
@@ -76,17 +74,18 @@ class Operator:
         c = self.circuit
         for name in c.of_kind("selector"):
             positions = c.devices[name].positions
-            if name == "S4":
-                s = self.do(s, "turn S4 run", 0.1)
-            elif name == "S6":
-                s = self.do(s, f"turn S6 {positions[duty]}", 0.4)
-            elif name != "S7":
+            role = c.devices[name].role
+            if role == "jog_selector":
+                s = self.do(s, f"turn {name} run", 0.1)
+            elif role == "duty":
+                s = self.do(s, f"turn {name} {positions[duty]}", 0.4)
+            elif role != "heater_switch":
                 s = self.do(s, f"turn {name} {positions[1]}", 0.4)
         for name in c.of_kind("field"):
-            if not c.devices[name].opens and not (duty == 2 and name == "B2"):
+            if not c.devices[name].opens and not (duty == 2 and c.devices[name].role == "standby_pressure"):
                 s = self.do(s, f"close {name}", 0.1)
-        for name in RESETS:
-            if name in c.starts and c.devices[name].label != "Jog":
+        for name in c.starts:
+            if c.devices[name].role == "reset":
                 s = self.do(self.do(s, f"press {name}", 0.2), f"release {name}", 0.2)
         return s
 
@@ -130,10 +129,10 @@ def lamp_table(circuit: Circuit) -> dict[str, dict[str, bool]]:
     running = _seen_running(o, rest, table)
     for name, operation, seconds in _guards(circuit):
         table[name] = lamps(o.do(running, operation, seconds))
-    table["control off"] = lamps(o.do(rest, "open F3"))
-    if "S7" in circuit.devices:
-        table["heater switched on"] = lamps(o.do(rest, "turn S7 on"))
-    if "S6" in circuit.devices:
+    table["control off"] = lamps(o.do(rest, f"open {circuit.named('control_breaker')}"))
+    if heater := circuit.named("heater_switch"):
+        table["heater switched on"] = lamps(o.do(rest, f"turn {heater} on"))
+    if circuit.named("duty"):
         table["armed"] = lamps(o.wait(o.ready(rest, duty=2), 4 * SHORT_S))
     return table
 
@@ -157,6 +156,6 @@ def _guards(c: Circuit) -> list[tuple[str, str, float]]:
     found = [("tripped", c.trial(c.overloads[0])[0], 0.6)] if c.overloads else []
     found += [("stop pressed", f"press {stop}", 0.6) for stop in c.stops[:1] if c.devices[stop].kind == "button"]
     found += [("emergency stop", f"press {stop}", 0.6) for stop in c.of_kind("emergency_stop")]
-    if "F2" in c.devices:
+    if c.monitor:
         found.append(("phase fault", c.monitor_trial[0], MONITOR_S))
     return found

@@ -58,14 +58,14 @@ class PowerNet:
         self.poles = [
             (c.name, node[c.terminals[0]], node[c.terminals[1]]) for c in circuit.contacts if c.side == "power"
         ]
-        self.windings = [w for w in circuit.windings if not w.name.startswith("R") or not circuit.rotor_steps]
+        self.windings = [w for w in circuit.windings if w.kind != "resistor" or not circuit.rotor_steps]
         self.sources = {p: node[circuit.sources[p]] for p in ("L1", "L2", "L3", "N") if p in circuit.sources}
         self.single = circuit.single_phase
         supply = circuit.supply
         # In units in which a line stands at 1 against the star point, and a single-phase motor has 1 across it.
         unit = 1 / abs(supply.phasor(supply.taken[0]) - supply.phasor(supply.taken[1])) if self.single else LINE
         self.phasors = {p: unit * supply.phasor(p) for p in ("L1", "L2", "L3", "N")}
-        self.star = circuit.rated_share < 0.9 or ("K2", "K3") in circuit.forbidden
+        self.star = circuit.rated_share < 0.9 or circuit.star_delta
         self.terminals: dict[int, list[str]] = {}
         touched = {n for _, a, b in self.poles for n in (a, b)} | {
             node[t] for w in circuit.windings for t in (w.a, w.b)
@@ -91,7 +91,7 @@ class PowerNet:
         found = {w.name: (voltage[root(node[w.a])] - voltage[root(node[w.b])]) / LINE for w in self.windings}
         alive = frozenset(t for n, ts in self.terminals.items() for t in ts if root(n) in fed)
         start = self.single and abs(found.get("start", 0)) > DEAD_START
-        by_capacitor = start and "C1" in found and not self.circuit.start_switch
+        by_capacitor = start and self.circuit.named("run_capacitor") in found and not self.circuit.start_switch
         return PowerState(shorts, found, *self._motor(found), alive, start, by_capacitor)
 
     def shorts(self, closed: frozenset[str], present: tuple[tuple[str, str], ...]) -> tuple[tuple[str, str], ...]:
@@ -123,7 +123,7 @@ class PowerNet:
             if star and w.kind == "transformer" and w.name.endswith("a"):
                 top, tap = root(node[w.a]), root(node[w.b])
                 if tap in fed or top == tap:
-                    shorts.append((w.name[:2], w.name[:2]))
+                    shorts.append((w.device, w.device))
         return root, fed, tuple(shorts), star
 
     def _solve(self, root: Callable[[int], int], known: dict[int, complex], *, star: bool) -> dict[int, complex]:

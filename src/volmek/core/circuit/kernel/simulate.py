@@ -26,6 +26,7 @@ from volmek.core.circuit.model.behaviour import (
     OverloadState,
 )
 from volmek.core.circuit.model.netlist import Circuit
+from volmek.core.installation.designations import OVERLOAD
 
 #: Coil voltage in per cent: pulls in from, holds down to.
 PULLS_IN_PCT, HOLDS_PCT = 85.0, 60.0
@@ -103,8 +104,9 @@ class Simulator:
         self.power = PowerNet(self.circuit)
         self.feed = Feed(self.circuit)
         self.overloads = [self.engine.index[x] for x in self.circuit.overloads]
-        self.monitor = self.engine.index.get("F2")
-        self.main = self.engine.index.get("Q1")
+        self.monitor = self.engine.index.get(self.circuit.monitor)
+        self.main = self.engine.index.get(self.circuit.named("main_breaker"))
+        self.winding_switch = self.engine.index.get(self.circuit.named("winding_switch"))
 
     def begin(self) -> State:
         """At rest, under voltage."""
@@ -155,7 +157,8 @@ class Simulator:
         """Lamps, buzzers and heaters that are on."""
         lit = self.engine.shown_live(self.engine.closed(s.positions)) if self.supplied(s) else frozenset()
         if "LF5" in self.circuit.sources and not self.supplied(s):
-            lit = frozenset(x for x in self.engine.shown_live(self.engine.closed(s.positions)) if x in ("E1", "P8"))
+            foreign = {x.device for x in self.engine.foreign}
+            lit = frozenset(x for x in self.engine.shown_live(self.engine.closed(s.positions)) if x in foreign)
         return {x.device: x.device in lit for x in self.engine.shown}
 
     # Moving by itself
@@ -180,12 +183,14 @@ class Simulator:
 
     def _start_switch(self, s: State, found: dict[int, tuple[int, float]]) -> None:
         """The switch of a start winding that goes by the motor's speed, current or voltage."""
-        i = self.engine.index.get("B5")
+        i = self.winding_switch
         if i is None:
             return
         fast = abs(s.speed) > (SWITCHES_AT if s.positions[i] == 0 else SWITCHES_BACK_AT)
         wanted = int(fast)
-        if self.circuit.devices["B5"].form == "current_relay":  # at rest it is open; the starting current closes it
+        if (
+            self.circuit.devices[self.engine.names[i]].form == "current_relay"
+        ):  # at rest it is open; the starting current closes it
             wanted = 0 if self._fed(s) and abs(s.speed) < SWITCHES_AT else 1
         if wanted != s.positions[i]:
             found[i] = (wanted, SEEN_S / 10)
@@ -297,7 +302,7 @@ class Simulator:
         return self._shorts(s, log)
 
     def _happens(self, i: int, before: int, following: int) -> EventKind | None:
-        if self.engine.names[i] == "B5":
+        if i == self.winding_switch:
             return "winding_switch_opens" if following else "winding_switch_closes"
         return self.engine.behaviours[i].event(before, following)
 
@@ -309,12 +314,12 @@ class Simulator:
             a, b = shorts[0]
             burning = [f"{k} (welded)" if k in self.engine.welded | self.engine.held else k for k in self.circuit.power_contactors
                        if k in self.engine.held or positions[self.engine.index[k]] in (IN, GOING_OUT)]  # fmt: skip
-            log.append(Event(s.time_s, "Q1", "short_circuit", (a, b, *burning)))
+            log.append(Event(s.time_s, self.engine.names[self.main], "short_circuit", (a, b, *burning)))
             positions[self.main] = self._tripped(self.main)
-        control = self.engine.index.get("F3")
+        control = self.engine.index.get(self.circuit.named("control_breaker"))
         if control is not None and positions[control] and self.engine.control_short(self.engine.closed(s.positions)):
             wires = self.engine.short_way(self.engine.closed(s.positions))
-            log.append(Event(s.time_s, "F3", "control_short", tuple(wires)))
+            log.append(Event(s.time_s, self.engine.names[control], "control_short", tuple(wires)))
             positions[control] = 0
         return s if positions == list(s.positions) else s._replace(positions=tuple(positions))
 
@@ -380,14 +385,14 @@ class Simulator:
             return 0.0
         after = seconds + dt
         if seconds < LEFT_IN_S <= after:
-            log.append(Event(now, "M1", "overheats"))
+            log.append(Event(now, self.circuit.motor, "overheats"))
         if seconds < BURNS_S <= after:
-            log.append(Event(now, "M1", "damaged"))
+            log.append(Event(now, self.circuit.motor, "damaged"))
         return after
 
     def _ramping(self, s: State) -> bool:
-        i = self.engine.index.get("G1")
-        return i is not None and s.positions[i] in (RAMPING, RAMPING_DOWN)
+        soft = (i for i, kind in enumerate(self.engine.kinds) if kind == "soft_starter")
+        return any(s.positions[i] in (RAMPING, RAMPING_DOWN) for i in soft)
 
     # Operating it
 
@@ -412,8 +417,13 @@ class Simulator:
             return self._done(s._replace(lost=lost))
         if verb == "swap" and len(rest) == 2 and all(x in LINES for x in rest) and rest[0] != rest[1]:
             return self._done(s._replace(swapped=None if s.swapped else (rest[0], rest[1])))
-        if verb in ("trip", "reset") and rest == ["F1"] and "F1" not in self.engine.index and self.circuit.overloads:
-            rest = self.circuit.overloads[:1]  # F1 is the name of the overload protection; here a motor breaker is it
+        if (
+            verb in ("trip", "reset")
+            and rest == [OVERLOAD]
+            and OVERLOAD not in self.engine.index
+            and self.circuit.overloads
+        ):
+            rest = self.circuit.overloads[:1]  # operations call the overload protection so, whatever it is
         if not rest or rest[0] not in self.engine.index:
             raise unknown_operation(operation)
         return self._done(self._operate_device(s, verb, rest, operation))

@@ -274,7 +274,7 @@ def _spans(circuit: Circuit, frames: list[Frame]) -> list[Span]:
                 name in f.on
                 if name in lamps
                 else at in (IN, HELD)
-                if name.startswith("K") and not name.startswith("KT")
+                if circuit.devices[name].kind in ("contactor", "relay")
                 else at > 0
             )
             if is_in and begins is None:

@@ -95,7 +95,7 @@ def _sources(sim: Simulator, s: State) -> dict[str, int]:
         for side, rail in zip(SIDES, c.source.rails, strict=True):
             found[side] = node[sim.feed.incoming[rail.name]]
     if c.source.transformed and LIVE in c.sources and sim.feed.primary(sim.engine.where(s.positions), sim.there(s)):
-        found |= {side: node[f"T1:s{k}"] for k, side in enumerate(SIDES, 1)}
+        found |= {side: node[f"{c.named('control_transformer')}:s{k}"] for k, side in enumerate(SIDES, 1)}
     for name, conductor in HEATER.items():
         if name in c.sources:
             found[conductor] = node[c.sources[name]]
@@ -133,7 +133,7 @@ def _beyond(sim: Simulator, s: State, joined: dict[int, frozenset[str]]) -> dict
     """Nodes that hang on a source only through a coil, lamp or winding: a meter finds its voltage there too."""
     node, near = sim.circuit.node_of, _contacts(sim, s)
     ends = [(x.device, node[x.terminals[0]], node[x.terminals[1]]) for x in sim.circuit.loads]
-    ends += [(w.name if w.kind != "winding" else "M1", node[w.a], node[w.b]) for w in sim.circuit.windings]
+    ends += [(w.device, node[w.a], node[w.b]) for w in sim.circuit.windings]
     found: dict[int, tuple[str, frozenset[str]]] = {}
     moved = True
     while moved:

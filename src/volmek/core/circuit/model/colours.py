@@ -68,7 +68,7 @@ class Colours:
         """Of a wire that brings the control circuit its voltage, or the monitor its lines."""
         for end in (w.a, w.b):
             device, _, name = end.partition(":")
-            if device in ("supply", "F2") and name in (*LINES, "N"):
+            if device in ("supply", self.c.monitor) and name in (*LINES, "N"):
                 return self.school[NEUTRAL] if name == "N" else self.control
         if w.number.endswith("N") and "N" in self.c.source.feeds:
             return self.school[NEUTRAL]
@@ -93,6 +93,13 @@ class Colours:
         return reached(self.c, "LF5") | reached(self.c, "NF5")
 
     @cached_property
+    def _poles(self) -> set[str]:
+        """Terminals of the poles, which are numbered in the order of the lines."""
+        kinds = ("breaker", "contactor", "overload")
+        found = (t for c in self.c.contacts if self.c.devices[c.device].kind in kinds for t in c.terminals)
+        return {t for t in found if len(t.partition(":")[2]) == 1}
+
+    @cached_property
     def _lanes(self) -> dict[str, int]:
         """Of a single-phase starter: the conductor on which each power wire hangs through contacts alone."""
         found: dict[str, int] = {}
@@ -107,9 +114,7 @@ class Colours:
             return self.school[self._lanes.get(number, 0)]
         if "N" in number:
             return self.school[NEUTRAL]
-        poles = [
-            t.partition(":")[2] for t in (a, b) if t.partition(":")[0][0] in "QKF" and t.partition(":")[2].isdigit()
-        ]
+        poles = [t.partition(":")[2] for t in (a, b) if t in self._poles]
         letter = next((x for x in number if x in "UVW"), "")
         last = number[-1] if number[-1] in "123" else ""
         lane = (int(poles[0]) - 1) // 2 if poles else "UVW".index(letter) if letter else int(last) - 1 if last else 0

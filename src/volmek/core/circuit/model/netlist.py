@@ -11,6 +11,7 @@ from volmek.core.circuit.model.behaviour import BEHAVIOURS, DeviceKind
 from volmek.core.circuit.model.notation import Element, Line, Node, Parallel, Terminal, parse_line
 from volmek.core.installation.connection import MotorConnection
 from volmek.core.installation.control import ControlSource
+from volmek.core.installation.designations import STRIP
 from volmek.core.installation.supply import SupplySystem
 
 T = TypeVar("T")
@@ -38,6 +39,11 @@ class Joined(Generic[T]):
 
 Form = Literal["breaker", "fuse", "motor_breaker", "centrifugal", "current_relay", "potential_relay"]
 Side = Literal["control", "power", "feed"]
+#: What a device is there for, where several are of one kind; its designation is only its name.
+Role = Literal[
+    "main_breaker", "control_breaker", "primary_breaker", "heater_breaker", "control_transformer", "strip", "line", "star", "delta",
+    "trip_relay", "second_start", "reset", "jog", "jog_selector", "duty", "heater_switch", "standby_pressure", "winding_switch", "run_capacitor",
+]  # fmt: skip
 
 #: Nodes of the two sides of the control supply.
 RETURN, LIVE = "0", "L"
@@ -57,6 +63,8 @@ class Device:
     opens : a field contact that opens on what it watches
     form : what a breaker or the switch of a start winding really is
     trips : it is the overload protection of the motor
+    role : what it is there for, empty where its kind says that
+    station : of a button, 1 on the door
     """
 
     designation: str
@@ -69,6 +77,8 @@ class Device:
     opens: bool = False
     form: Form = "breaker"
     trips: bool = False
+    role: Role | Literal[""] = ""
+    station: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,6 +136,11 @@ class Winding:
     ohm: complex = 1.0
     kind: Literal["winding", "resistor", "transformer"] = "winding"
     group: str = ""
+
+    @property
+    def device(self) -> str:
+        """Designation of the device that it lies in."""
+        return self.a.partition(":")[0]
 
 
 def positions_closed(device: Device, a: str, b: str) -> frozenset[int]:
@@ -300,6 +315,54 @@ class Circuit:
     def of_kind(self, *kinds: DeviceKind) -> list[str]:
         """Designations of the devices of some kinds, in order."""
         return [d.designation for d in self.devices.values() if d.kind in kinds]
+
+    @cached_property
+    def _roles(self) -> dict[str, str]:
+        return {d.role: d.designation for d in self.devices.values() if d.role}
+
+    def named(self, role: Role) -> str:
+        """Designation of the device that has a role, empty where there is none.
+
+        Examples
+        --------
+        >>> from volmek.core.examples import example
+        >>> example().circuit.named("main_breaker"), example().circuit.named("star")
+        ('Q1', '')
+        """
+        return self._roles.get(role, "")
+
+    @cached_property
+    def monitor(self) -> str:
+        """Designation of the phase monitor, empty where there is none."""
+        return next(iter(self.of_kind("monitor")), "")
+
+    @cached_property
+    def motor(self) -> str:
+        """Designation of the motor, empty while its power circuit is not laid out."""
+        return next(iter(self.of_kind("motor")), "")
+
+    @property
+    def strip(self) -> str:
+        """Designation of the strip where the conductors leave the panel, the usual one while nothing is on it."""
+        return self.named("strip") or STRIP
+
+    def in_motor(self, terminal: str) -> bool:
+        """A terminal is in the motor's terminal box."""
+        return terminal.partition(":")[0] == self.motor
+
+    def on_strip(self, terminal: str) -> bool:
+        """A terminal is on the strip where the conductors leave the panel."""
+        return terminal.partition(":")[0] == self.strip
+
+    @property
+    def star_delta(self) -> bool:
+        """A star and a delta contactor exclude each other."""
+        return (self.named("delta"), self.named("star")) in self.forbidden
+
+    @cached_property
+    def heater_lamps(self) -> frozenset[str]:
+        """Lamps on the heater's supply."""
+        return frozenset(lamp for lamp, meaning in self.meanings.items() if meaning == "heater")
 
     @cached_property
     def power_contactors(self) -> tuple[str, ...]:

@@ -85,10 +85,13 @@ def prove(circuit: Circuit, engine: Engine | None = None) -> list[Proof]:
             found.append(_drops(walk, rule, there))
     found.append(_power_returns(walk) or _self_start(walk))
     found.append(_reachable(walk))
-    if "Jog" in {d.label for d in circuit.devices.values()}:
+    if circuit.named("jog"):
         found.append(_jog(walk))
+    poles = {
+        t for c in circuit.contacts if c.device in circuit.power_contactors and c.side == "power" for t in c.terminals
+    }
     if circuit.source.from_lines and any(
-        t.startswith("K") and t[-2] == ":" for w in circuit.wires if w.side == "control" for t in (w.a, w.b)
+        w.side == "control" and not poles.isdisjoint((w.a, w.b)) for w in circuit.wires
     ):
         found.append(_backfeed(walk))
     if circuit.meanings:
@@ -190,15 +193,16 @@ def _power_returns(walk: Walk) -> Proof | None:
     monitor = sum(
         1 << bit
         for bit, c in enumerate(e.contacts)
-        if c.device == "F2" and c.side == "control" and c.name not in e.stuck_poles
+        if c.device == e.circuit.monitor and c.side == "control" and c.name not in e.stuck_poles
     )
+    name = e.circuit.named("main_breaker")
     main = sum(
         1 << bit
         for bit, c in enumerate(e.contacts)
-        if c.device == "Q1" and c.side == "control" and c.name not in e.stuck_poles
+        if c.device == name and c.side == "control" and c.name not in e.stuck_poles
     )
     for what, opened, story in (
-        ("Q1", main | monitor, ["open Q1", "close Q1"]),
+        (name, main | monitor, [f"open {name}", f"close {name}"]),
         ("the supply", monitor, [*(f"lose {x}" for x in lines), *(f"restore {x}" for x in lines)]),
     ):
         for state in walk.resting:
@@ -252,7 +256,7 @@ def _jog(walk: Walk) -> Proof:
         turns = [
             (f, walk.words_of(walk.inputs[k], state[1][k], value))
             for f, k, value in walk.turns(state)
-            if walk.inputs[k].names == ("S4",)
+            if walk.inputs[k].names == (walk.e.circuit.named("jog"),)
         ]
         for following, words in [*moving, *turns]:
             if following not in came:
@@ -264,7 +268,7 @@ def _jog(walk: Walk) -> Proof:
 def _backfeed(walk: Walk) -> Proof:
     """Ways from the control's live side to the motor that no power contactor closes."""
     e = walk.e
-    ends = {e.node[t] for t in e.node if t.startswith("M1:")}
+    ends = {e.node[t] for t in e.node if t.partition(":")[0] == e.circuit.motor}
     ways = e.between(e.live, ends)
     poles = sum(1 << b for b, c in enumerate(e.contacts) if c.side == "power" and c.device in walk.coils)
     ways = [w for w in ways if not w & poles]
@@ -332,7 +336,7 @@ def lie_of(e: Engine, positions: Positions, *, supplied: bool = True) -> str:
     at = e.where(positions)
     running = [k for k in e.circuit.feeders if at[k] == IN]
     tripped = any(at[x] != e.behaviours[e.index[x]].rest for x in e.circuit.overloads)
-    healthy = at.get("F2", 1) == 1
+    healthy = at.get(e.circuit.monitor, 1) == 1
     for lamp, meaning in e.circuit.meanings.items():
         word, _, which = meaning.partition(" ")
         on = lamp in lit
@@ -347,7 +351,14 @@ def lie_of(e: Engine, positions: Positions, *, supplied: bool = True) -> str:
         elif word == "tripped":
             if on and not tripped:
                 return f"{lamp} says tripped, and no overload has."
-            if tripped and not on and supplied and healthy and e.kinds[e.index[lamp]] == "lamp" and "K5" not in e.index:
+            if (
+                tripped
+                and not on
+                and supplied
+                and healthy
+                and e.kinds[e.index[lamp]] == "lamp"
+                and not e.circuit.named("trip_relay")
+            ):
                 return f"{lamp} is dark while an overload has tripped."
         elif word == "healthy" and on and not healthy:
             return f"{lamp} says healthy, and the monitor has dropped out."

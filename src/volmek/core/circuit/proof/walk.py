@@ -144,7 +144,7 @@ class Walk:
         for i in grouped:
             chained = sum(x.bits for x in self.inputs)
             self.fixed |= engine.masks[i].get(rest[i], 0) & ~chained
-        self.behind = engine.index["F2"] if engine.circuit.monitor_behind and "F2" in engine.index else None
+        self.behind = engine.index.get(engine.circuit.monitor) if engine.circuit.monitor_behind else None
         self._coils_at = [
             (x, self.place[i], self.place.get(engine.locked.get(i, -1)))
             for x in self.loads

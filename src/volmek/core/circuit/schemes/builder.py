@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Literal
 
 from volmek.core.circuit.model.behaviour import DeviceKind
 from volmek.core.circuit.model.fitted import Fitted
@@ -15,6 +16,7 @@ from volmek.core.circuit.model.netlist import (
     Form,
     Load,
     Netlist,
+    Role,
     Side,
     Winding,
     positions_closed,
@@ -22,6 +24,7 @@ from volmek.core.circuit.model.netlist import (
 from volmek.core.circuit.model.notation import Line, parallel, series
 from volmek.core.circuit.schemes.feed import make_feed
 from volmek.core.document.model import StarterDocument
+from volmek.core.installation import designations as names
 from volmek.core.installation.connection import MotorConnection, motor_connection
 from volmek.core.installation.control import ControlSource, control_source
 from volmek.core.installation.supply import SupplySystem, supply_system
@@ -38,6 +41,12 @@ SPARE: dict[str, tuple[tuple[str, str], ...]] = {
     "contactor": (("13", "14"), ("21", "22")),
 }
 POLES = (("1", "2"), ("3", "4"), ("5", "6"))
+#: Roles of the devices that every circuit calls alike; a scheme adds those of its own.
+ROLES: Mapping[str, Role] = {
+    names.MAIN_BREAKER: "main_breaker", names.CONTROL_BREAKER: "control_breaker", names.PRIMARY_BREAKER: "primary_breaker",
+    names.HEATER_BREAKER: "heater_breaker", names.CONTROL_TRANSFORMER: "control_transformer", names.STRIP: "strip", names.TRIP_RELAY: "trip_relay",
+    names.HEATER_SWITCH: "heater_switch", names.WINDING_SWITCH: "winding_switch", names.RUN_CAPACITOR: "run_capacitor",
+}  # fmt: skip
 KINDS: tuple[tuple[str, DeviceKind, str], ...] = (
     ("KT", "timer", "Time relay"), ("K", "contactor", "Contactor"), ("P", "lamp", "Lamp"), ("H", "buzzer", "Buzzer"), ("E", "heater", "Heater"),
     ("F3", "breaker", "Control breaker"), ("F6", "breaker", "Primary breaker"), ("F1", "overload", "Overload relay"), ("F4", "overload", "Second overload relay"), ("F2", "monitor", "Phase monitor"), ("F", "breaker", "Breaker"),
@@ -73,6 +82,7 @@ class Builder:
     stops: list[str] = field(default_factory=list)
     meanings: dict[str, str] = field(default_factory=dict)
     declared: dict[str, str] = field(default_factory=dict)
+    roles: dict[str, Role] = field(default_factory=lambda: dict(ROLES))
     restart: str = ""
     second_overload: bool = False
     one_running_lamp: bool = False
@@ -115,17 +125,19 @@ class Builder:
     def device(
         self, designation: str, kind: DeviceKind, label: str, *, positions: tuple[str, ...] = (), closed_in: Mapping[str, tuple[int, ...]] | None = None,
         time_s: float = 0.0, pause_s: float = 0.0, opens: bool = False, form: Form = "breaker", trips: bool = False,
+        role: Role | Literal[""] = "", station: int = 1,
     ) -> str:  # fmt: skip
         """Name a device that is not what its letter says, or has settings."""
+        role = role or self.roles.get(designation, "")
         self.devices[designation] = Device(
-            designation, kind, label, positions, closed_in or {}, time_s, pause_s, opens, form, trips
+            designation, kind, label, positions, closed_in or {}, time_s, pause_s, opens, form, trips, role, station
         )
         return designation
 
     def _known(self, designation: str) -> Device:
         if designation not in self.devices:
             kind, label = next((k, w) for letter, k, w in KINDS if designation.startswith(letter))
-            self.devices[designation] = Device(designation, kind, label, time_s=self.times_s.get(designation, 0.0))
+            self.device(designation, kind, label, time_s=self.times_s.get(designation, 0.0))
         return self.devices[designation]
 
     def line(self, *parts: str, returns: str = RETURN) -> None:
@@ -227,7 +239,7 @@ class Builder:
         count = self.document.control.stop_stations or 1
         names = ["S1" if i == 0 else f"S{i}1" for i in range(count)]
         for i, name in enumerate(names):
-            self.device(name, "button", "Stop" if i == 0 else f"Stop, station {i + 1}")
+            self.device(name, "button", "Stop" if i == 0 else f"Stop, station {i + 1}", station=i + 1)
         self.stops += names
         return series(*(f"{n}:1-2" for n in names))
 
@@ -236,7 +248,7 @@ class Builder:
         count = self.document.control.start_stations or 1
         names = ["S2" if i == 0 else f"S{i}2" for i in range(count)]
         for i, name in enumerate(names):
-            self.device(name, "button", "Start" if i == 0 else f"Start, station {i + 1}")
+            self.device(name, "button", "Start" if i == 0 else f"Start, station {i + 1}", station=i + 1)
         self.starts += names
         return series(parallel(*(f"{n}:3-4" for n in names)), condition)
 

@@ -43,17 +43,19 @@ def _three_wire(b: Builder, hold: str, condition: str) -> None:
         )
     before = b.before_coil()
     if c.jog == "relay":
-        b.device("S4", "button", "Jog")
+        b.device("S4", "button", "Jog", role="jog")
         b.device("K6", "relay", "Run relay")
         b.starts.append("S4")
         b.line("bus", "S4:1-2", parallel(start, "K6:13-14"), "K6:A1")
         b.line("bus", parallel("S4:3-4", "K6:23-24"), before, "r")
     elif c.jog and c.variant == "as_often_built":
-        b.device("S4", "button", "Jog")
+        b.device("S4", "button", "Jog", role="jog")
         b.starts.append("S4")
         b.line("bus", parallel(start, "S4:3-4", series("S4:1-2", hold)), before, "r")
     elif c.jog:
-        b.device("S4", "selector", "Jog / run", positions=("jog", "run"), closed_in={"13-14": (1,)})
+        b.device(
+            "S4", "selector", "Jog / run", role="jog_selector", positions=("jog", "run"), closed_in={"13-14": (1,)}
+        )
         b.line("bus", parallel(start, series("S4:13-14", hold)), before, "r")
     else:
         b.line("bus", parallel(start, hold), before, "r")
@@ -62,7 +64,7 @@ def _three_wire(b: Builder, hold: str, condition: str) -> None:
 def _latched(b: Builder, overload: str, *, reset: str, relay: tuple[str, str]) -> None:
     """Feed of a maintained contact through a reset relay: the emergency stop drops it until somebody resets."""
     name, text = relay
-    b.device(reset, "button", "Reset after emergency stop")
+    b.device(reset, "button", "Reset after emergency stop", role="reset")
     b.device(name, "relay", text)
     b.starts.append(reset)
     b.line(b.after_monitor(), overload, "o" if overload else "", "S0:1-2", "g")
@@ -108,11 +110,12 @@ def _standby(b: Builder) -> None:
         "S6",
         "selector",
         "Run / off / stand-by",
+        role="duty",
         positions=("off", "run", "stand-by"),
         closed_in={"13-14": (1,), "23-24": (2,)},
     )
     b.device("S4", "button", "Reset stand-by")
-    b.device("B2", "field", "Pressure low")
+    b.device("B2", "field", "Pressure low", role="standby_pressure")
     b.device("K6", "relay", "Latch of the stand-by")
     b.device("K7", "relay", "Alarm relay")
     b.stops += ["S5", "S6"]

@@ -12,7 +12,7 @@ def control(b: Builder, *, rest: bool) -> None:
     b.restart = STAYS_OFF
     b.head()
     b.device("S2", "button", "Forward")
-    b.device("S3", "button", "Reverse")
+    b.device("S3", "button", "Reverse", role="second_start")
     b.starts += ["S2", "S3"]
     ends = ("B3:1-2", "B4:1-2") if c.end_of_travel else ("", "")
     if c.end_of_travel:

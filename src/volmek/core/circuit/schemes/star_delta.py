@@ -102,6 +102,7 @@ def closed(b: Builder) -> None:
 def power(b: Builder) -> None:
     """Line, delta and star contactor; the relay where the document wants it."""
     feed(b)
+    b.roles |= {"K1": "line", "K2": "delta", "K3": "star"}
     place = b.document.starter.overload_position or "winding"
     ends = LINKS[b.document.starter.delta_links or "favourable"]
     source = "1L"

@@ -15,7 +15,7 @@ def two_speed(b: Builder) -> None:
     b.second_overload = True
     b.head()
     b.device("S2", "button", "Low speed")
-    b.device("S3", "button", "High speed")
+    b.device("S3", "button", "High speed", role="second_start")
     b.starts += ["S2", "S3"]
     b.line("bus", "S3:1-2", parallel("S2:3-4", "K1:13-14"), "K2:21-22", "K3:21-22" if tapped else "", "commandK1")
     b.line("bus", parallel(series("S2:1-2", "S3:3-4"), "K2:13-14"), "K1:21-22", "s" if tapped else "commandK2")
