@@ -14,7 +14,7 @@ from volmek.core.document.model import StarterDocument
 from volmek.core.fitting import fitted_of, monitor_of
 from volmek.core.methods.build import Built
 from volmek.core.methods.rotor_resistance import ring_stages
-from volmek.core.physics.thermal import ThermalEdge, trip_class_edges
+from volmek.core.physics.thermal import ThermalEdge
 from volmek.core.sizing import Sized, size
 
 ASSUMED_START_S = 2.0
@@ -107,4 +107,4 @@ def _relay(sized: Sized | None) -> tuple[ThermalEdge | None, float]:
     if device is None or sized is None:
         return None, 1.0
     share = (device.dial_line_a or 0.0) / sized.plate.design.number
-    return trip_class_edges(str(device.settings.trip_class)).mean, share
+    return device.trip_edges.mean, share

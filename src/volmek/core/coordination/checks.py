@@ -9,7 +9,6 @@ from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.devices.device import Device
 from volmek.core.devices.short_circuit import Kind
-from volmek.core.physics.thermal import trip_class_edges
 from volmek.core.plate.network import Network
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure, as_read
@@ -169,7 +168,7 @@ def calculated_checks(
     ----------
     IEC 60947-4-1, Annex B and Table 12; IEC 60364-4-43, 434.5.2.
     """
-    row = c.catalogue.by_type[str(front.selected.type)][1]
+    row = c.catalogue.by_type[front.type][1]
     assert isinstance(row, ShortCircuitDevice)
     relay = next((d for d in devices if d.role == "overload_relay"), None)
     band = band_of(c, kind, row, front)
@@ -204,8 +203,7 @@ def band_of(c: Context, kind: Kind, row: ShortCircuitDevice, front: Device) -> "
     156
     """
     trip = front.settings.instantaneous_trip_a
-    number = trip if isinstance(trip, float | int) else None
-    return Band(kind, row, kind.lower_edge_a(c, row, number), kind.upper_edge_a(c, row, number))
+    return Band(kind, row, kind.lower_edge_a(c, row, trip), kind.upper_edge_a(c, row, trip))
 
 
 def upstream_band(c: Context, kinds: dict[str, Kind]) -> "Band | None":
@@ -272,7 +270,7 @@ def _crossover(c: Context, plate: Plate, band: Band, front: Device, contactor: D
     w = c.working
     dial_line_a = relay.dial_line_a
     assert dial_line_a
-    mean = trip_class_edges(str(relay.settings.trip_class)).mean
+    mean = relay.trip_edges.mean
 
     def relay_s(amps: float) -> float:
         return mean.trip_time_s(amps / dial_line_a)
@@ -406,7 +404,7 @@ def _selectivity(
             "selectivity", "unknown", f"No gates are known for a {what} of {s.upstream_rated_current_a:g} A."
         )
     dial_line_a = relay.dial_line_a or 0.0 if relay else 0.0
-    edge = trip_class_edges(str(relay.settings.trip_class)).slow if relay else None
+    edge = relay.trip_edges.slow if relay else None
 
     def own_s(amps: float) -> float:
         clears = band.slow_s(amps)

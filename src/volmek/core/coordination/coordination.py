@@ -93,13 +93,11 @@ def coordinate(
     prospective_ka = network.current_a / 1000 if network else None
     front = next(d for d in devices if d.role == ROLE)
     main = [d for d in devices if d.kind == "contactor" and not d.role.startswith("rotor_contactor")]
-    relays = list(dict.fromkeys(str(d.selected.type) for d in devices if d.kind == "overload_relay"))
+    relays = list(dict.fromkeys(d.type for d in devices if d.kind == "overload_relay"))
     wish = {"type_1": "1", "type_2": "2"}.get(c.document.protection.coordination or "", "")
     table = c.catalogue.combinations_by_front
-    own = (frozenset(str(k.selected.type) for k in main), tuple(relays))
-    same = [
-        t for t in table.get(str(front.selected.type), []) if _parts(t) == own and volts <= t.voltage_v * (1 + 1e-6)
-    ]
+    own = (frozenset(k.type for k in main), tuple(relays))
+    same = [t for t in table.get(front.type, []) if _parts(t) == own and volts <= t.voltage_v * (1 + 1e-6)]
     enough = [t for t in same if prospective_ka is None or t.iq_ka >= prospective_ka * (1 - 1e-6)]
     proof = max(enough, key=lambda t: (t.coordination_type, t.iq_ka), default=None)
     proven = proof is not None
@@ -213,9 +211,7 @@ def _swaps(
         wanted.append((k, fitting))
     if used != set(types) or _overfused(c, wanted):
         return None
-    return tuple(
-        Swap(d.role, d.designation, str(d.selected.type), type) for d, type in wanted if d.selected.type != type
-    )
+    return tuple(Swap(d.role, d.designation, d.type, type) for d, type in wanted if d.selected.type != type)
 
 
 def _overfused(c: Context, wanted: list[tuple[Device, str]]) -> bool:

@@ -217,7 +217,7 @@ def _worst_step(
             va,
             "VA",
             rule="from the catalogue",
-            source=c.catalogue.source_of(str(k.selected.type)),
+            source=c.catalogue.source_of(k.type),
         )
         for designation, k in contactors.items()
         for name, words, symbol, va in (

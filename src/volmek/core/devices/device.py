@@ -9,6 +9,7 @@ from volmek.core.context import Context
 from volmek.core.devices.settings import Settings
 from volmek.core.document.errors import NoDeviceError
 from volmek.core.document.model import Override
+from volmek.core.physics.thermal import TripClassEdges, trip_class_edges
 from volmek.core.results.figures import Candidate, Figure
 from volmek.core.results.findings import Severity
 
@@ -153,6 +154,27 @@ class Device:
     branch: bool = False
     dial_line_a: float | None = None
     checks: "Sequence[Check[Any]]" = field(default=(), compare=False, repr=False)
+
+    @property
+    def type(self) -> str:
+        """Type in the catalogue, empty where none was chosen."""
+        return self.selected.type or ""
+
+    @property
+    def trip_edges(self) -> TripClassEdges:
+        """Times between which its overload protection acts, by the trip class that it is set to.
+
+        Examples
+        --------
+        >>> from volmek.core.examples import example_device
+        >>> round(example_device("F1", protection={"device": "fuse_am"}).trip_edges.slow.trip_time_s(7.2))
+        10
+
+        References
+        ----------
+        IEC 60947-4-1, Table 2.
+        """
+        return trip_class_edges(str(self.settings.trip_class))
 
 
 @dataclass(frozen=True, slots=True)

@@ -135,7 +135,7 @@ def select_soft_starter(c: Context, plate: Plate, front: Device, start: Start) -
 
 def _say_unprotected(c: Context, g: SoftStarter, front: Device) -> None:
     """The ordinary device lets more through than the thyristors stand: type 2 needs the semiconductor fuse."""
-    row = c.catalogue.by_type[str(front.selected.type)][1]
+    row = c.catalogue.by_type[front.type][1]
     assert isinstance(row, ShortCircuitDevice)
     energy = row.let_through_a2s
     if energy is not None and energy <= g.thyristor_i2t_a2s:

@@ -180,7 +180,7 @@ def _with_contacts(c: Context, device: Device, need: dict[str, int] | None) -> D
     """A contactor with the auxiliary contacts that its circuit needs, and the block that has to be added."""
     if device.kind != "contactor" or need is None:
         return device
-    row = c.catalogue.by_type.get(str(device.selected.type))
+    row = c.catalogue.by_type.get(device.type)
     has = {k: getattr(row[1], f"auxiliary_{k}", None) if row else None for k in ("no", "nc")}
     missing = [f"{n} {word}" for k, word in (("no", "make"), ("nc", "break")) if (n := need[k] - int(has[k] or 0)) > 0]
     selected = replace(

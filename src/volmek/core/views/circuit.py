@@ -204,7 +204,7 @@ def auxiliary(it: SimulatedStarter) -> list[Auxiliary]:
     rows = it.catalogue.by_type if it.built else {}
     for name, need in auxiliary_contacts(it.circuit).items():
         device = devices.get(name)
-        row = rows.get(str(device.selected.type)) if device else None
+        row = rows.get(device.type) if device else None
         has_no, has_nc = (getattr(row[1], f"auxiliary_{k}", None) if row else None for k in ("no", "nc"))
         block = ""
         if has_no is not None and has_nc is not None:

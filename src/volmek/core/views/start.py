@@ -13,7 +13,6 @@ from volmek.core.physics.numeric import np
 from volmek.core.physics.profile import heat_a2s, thermal_peak
 from volmek.core.physics.reclosing import better_links
 from volmek.core.physics.run_up import Drive, RunUp, Stage, run_up
-from volmek.core.physics.thermal import trip_class_edges
 from volmek.core.plate.plate import Plate
 from volmek.core.results.drawing import Drawing, Shape, circle, line, text
 from volmek.core.sizing import size
@@ -327,7 +326,7 @@ def _heat(plate: Plate, start: Start, devices: list[Device]) -> Heat | None:
     cold = warm = per_hour = None
     words = "no trip class is known, so the starts that may follow each other are not either"
     if relay and relay.dial_line_a and start.profile.steps:
-        edges = trip_class_edges(str(relay.settings.trip_class))
+        edges = relay.trip_edges
         setting = relay.dial_line_a
         carries = plate.permitted.number
         steps = start.profile.through(1.0, (1.0,))

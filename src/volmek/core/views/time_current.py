@@ -15,7 +15,7 @@ from volmek.core.devices.dial import protecting
 from volmek.core.devices.short_circuit import ROLE
 from volmek.core.document.model import StarterDocument
 from volmek.core.methods.build import KINDS, Built
-from volmek.core.physics.thermal import ThermalEdge, fuse_corners_a, trip_class_edges
+from volmek.core.physics.thermal import ThermalEdge, fuse_corners_a
 from volmek.core.plate.plate import Plate
 from volmek.core.results.drawing import Drawing, Shape, circle, line, rect, text
 from volmek.core.results.figures import as_read, within
@@ -90,7 +90,7 @@ def time_current_view(document: StarterDocument, catalogue: Catalogue) -> TimeCu
     sized = size(document, catalogue)
     c, built, plate, figures = sized.context, sized.built, sized.plate, sized.design.figures
     front = next(d for d in built.devices if d.role == ROLE)
-    row = catalogue.by_type[str(front.selected.type)][1]
+    row = catalogue.by_type[front.type][1]
     assert isinstance(row, ShortCircuitDevice)
     band = band_of(c, KINDS[front.kind], row, front)
     locked = plate.locked_rotor.number
@@ -115,7 +115,7 @@ def time_current_view(document: StarterDocument, catalogue: Catalogue) -> TimeCu
     dial_a = 0.0
     if relay:
         dial_a = relay.dial_line_a or 0.0
-        edges = trip_class_edges(str(relay.settings.trip_class))
+        edges = relay.trip_edges
         name = f"{relay.designation} class {relay.settings.trip_class}"
         for edge, which, warm in ((edges.fast, "earliest", False), (edges.slow, "latest", False), (edges.fast, "earliest", True), (edges.slow, "latest", True)):  # fmt: skip
             curves.append(_relay_curve(name, edge, which, dial_a, currents, warm=warm))
@@ -210,7 +210,7 @@ def _marks(design: Design, built: Built, plate: Plate, relay: Device | None, dia
     codes, figures = {f.code: f for f in design.findings}, design.figures
     locked, seconds = plate.locked_rotor.number, built.start.profile.start_s
     if relay:
-        edges = trip_class_edges(str(relay.settings.trip_class))
+        edges = relay.trip_edges
         bad = codes.get("trip_class_too_fast") or codes.get("trip_class_likely")
         words = (
             bad.message
@@ -235,7 +235,7 @@ def _marks(design: Design, built: Built, plate: Plate, relay: Device | None, dia
     ico = figures.get("crossover_current_a")
     check = next((x for x in built.coordination.checks if x.name == "crossover"), None)
     if ico and relay and check:
-        time = trip_class_edges(str(relay.settings.trip_class)).mean.trip_time_s(ico.number / dial_a)
+        time = relay.trip_edges.mean.trip_time_s(ico.number / dial_a)
         marks.append(
             Mark(
                 "change-over",

@@ -81,7 +81,7 @@ def sections(document: StarterDocument, design: Design | None) -> Sections:
     cable = next((d for d in design.devices if d.kind == "motor_conductor"), None) if design else None
     if design is None or cable is None:
         return Sections("", "", control)
-    motor = str(cable.selected.type).removesuffix(" Cu").removesuffix(" copper")
+    motor = cable.type.removesuffix(" Cu").removesuffix(" copper")
     return Sections(
         _line_section(design.currents.permitted_current_a, motor, document)
         if cable.selected.conductors == 6
