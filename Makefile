@@ -1,6 +1,6 @@
 # make demo   install, build and start with demo data on 127.0.0.1:$(PORT); needs python3, node and npm only
 # make test   the same, Debian's Chromium when there is none, then every test
-# make soak   the property of one truth over all 300 random starters, plan, failures, record and papers too (half an hour)
+# make soak   the property of one truth over all 300 random starters, plan, failures, record and papers too (a few minutes)
 # make lint   style, types, import rules, generated files up to date
 # make bench  the measured bars, one table
 # make api    after changing the API: write openapi.json and the front end's types again

@@ -17,6 +17,7 @@ RELAY = {"device": "magnetic_breaker"}
 NO_RELAY = {"device": "motor_breaker", "overload": "none"}
 TWO_SPEEDS = {"rated_speed_rpm": 1465, "low_speed_rpm": 970, "low_speed_current_a": 9.0, "low_speed_power_kw": 4.0}
 T1 = {"source": "transformer"}
+CENTRE = {"source": "transformer", "voltage_v": 110, "earthed": True, "earthed_point": "centre"}
 EARTHED = {"source": "transformer", "earthed": True, "overload_contact": "return_side"}
 STRONG = {"locked_rotor_torque_ratio": 2.3, "breakdown_torque_ratio": 2.7, "rated_speed_rpm": 1480}
 HEAVY: dict[str, Any] = {"start_time_s": None, "inertia_kgm2": 0.6}
@@ -397,6 +398,8 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     ),
     ("supply_conductors_guessed", "info", single_phase()),
     ("control_line_to_line", "attention", iec(control={"source": "common", "voltage_v": 400})),
+    ("control_line_to_line", "attention", iec(control=CENTRE)),
+    ("transformer_centre_tap", "attention", iec(control=CENTRE)),
     ("control_needs_neutral", "stop", iec(control={"source": "common"}, supply={"neutral": False})),
     ("overload_contact_earthed_side", "stop", iec(protection=RELAY, control=EARTHED)),
     ("overload_contact_earthed_side", "attention", iec(control={**EARTHED, "leaves_enclosure": False})),

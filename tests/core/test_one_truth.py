@@ -388,6 +388,7 @@ def starters(draw: st.DrawFn) -> dict[str, Any]:
             }
     sources: list[dict[str, Any]] = [
         {"voltage_v": 230}, {"voltage_v": 230, "source": "transformer", "earthed": True}, {"voltage_v": 230, "source": "transformer", "earthed": False},
+        {"voltage_v": 110, "source": "transformer", "earthed": True, "earthed_point": "centre"},
         {"voltage_v": 24}, {"voltage_v": 24, "kind": "dc"}, {"voltage_v": 24, "kind": "dc", "source": "separate", "earthed": True},
         {"voltage_v": 230, "source": "separate"}, {"voltage_v": 400}, {"voltage_v": 230, "tap": "before_main"}, {"voltage_v": 230, "control_phase": "L2"},
     ]  # fmt: skip

@@ -52,6 +52,24 @@ def test_a_supply_of_its_own_has_its_own_rails_colour_and_loss() -> None:
     assert device(found, "control_breaker").selected.poles == 2
 
 
+def test_a_transformer_that_is_earthed_in_its_middle_has_two_live_ends() -> None:
+    centre = {"source": "transformer", "voltage_v": 110, "earthed": True, "earthed_point": "centre"}
+    it, document = of(control=centre), parse(iec(control=centre, protection=FUSED))
+    assert [(r.name, r.live) for r in it.circuit.source.rails] == [("s1", True), ("s2", True)]
+    plan = build_plan(it, document)
+    assert plan.stages[0].steps[0].sees == ("F3:2, F3:4: about 55 V against earth",)
+    assert [w.b for w in plan.wires if w.number == "PE" and w.b.startswith("T1")] == ["T1:s0"]
+    # Half the voltage holds a coil that is in: the stop is by-passed by an earth fault behind it.
+    assert proofs(it)["earth_fault_tolerant"].holds is False
+    end = of(control={**centre, "earthed_point": "end"})
+    assert proofs(end)["earth_fault_tolerant"].holds and [r.live for r in end.circuit.source.rails] == [True, False]
+    found = run(iec(control=centre, protection=FUSED))
+    assert device(found, "control_breaker").selected.poles == 2 and "centre earthed" in found.control.words
+    for other in ({"earthed": False}, {"source": "power_unit", "kind": "dc"}):
+        with pytest.raises(ProblemError, match=r"control\.earthed_point"):
+            of(control={**centre, **other})
+
+
 @pytest.mark.parametrize("tap", ["behind_main", "before_main"])
 def test_the_main_breaker_feeds_the_control_circuit_or_stands_in_its_chain(tap: str) -> None:
     it = of(control={"tap": tap, "phase_monitor": "three_wire"}, supply={"neutral": True})

@@ -1675,6 +1675,11 @@ export interface components {
              */
             earthed?: boolean | null;
             /**
+             * Earthed Point
+             * @default null
+             */
+            earthed_point?: ("end" | "centre") | null;
+            /**
              * Emergency Stop
              * @default null
              */
@@ -4491,147 +4496,10 @@ export interface components {
          * @description One starter, as its user decided it.
          */
         StarterDocument: {
-            /**
-             * @default {
-             *       "inrush_peak_factor": null,
-             *       "lamp_va": null,
-             *       "life_exponent": 2,
-             *       "miniature_breakers_packed": false,
-             *       "prospective_voltage_factor": 1.1,
-             *       "running_motors_inrush_ratio": 6,
-             *       "transformer_r_over_x": 0.3333333333333333
-             *     }
-             */
             assumptions?: components["schemas"]["Assumptions"];
-            /**
-             * @default {
-             *       "buzzer": null,
-             *       "coil_voltage_v": null,
-             *       "control_phase": null,
-             *       "controller_signal": null,
-             *       "controller_signal_form": null,
-             *       "early_release_guard": null,
-             *       "earthed": null,
-             *       "emergency_stop": null,
-             *       "end_of_travel": null,
-             *       "field_contact": null,
-             *       "heater": null,
-             *       "hold": null,
-             *       "jog": null,
-             *       "kind": "ac",
-             *       "lamp_code": null,
-             *       "lamps": null,
-             *       "leaves_enclosure": true,
-             *       "line_length_m": null,
-             *       "line_section_mm2": null,
-             *       "measured_voltage_v": null,
-             *       "mechanical_interlock": null,
-             *       "monitor_position": null,
-             *       "overload_contact": null,
-             *       "phase_monitor": null,
-             *       "rest_time_s": null,
-             *       "restart_harmless": null,
-             *       "reversed_winding": null,
-             *       "reversing_sequence": null,
-             *       "running_lamp_feed": null,
-             *       "scheme": "three_wire",
-             *       "source": null,
-             *       "standby": null,
-             *       "star_delta_relay": null,
-             *       "start_capacitor_switch": null,
-             *       "start_stations": null,
-             *       "stop_stations": null,
-             *       "stopped_lamp_feed": null,
-             *       "tap": null,
-             *       "variant": null,
-             *       "voltage_v": null,
-             *       "wire_colours": null
-             *     }
-             */
             control?: components["schemas"]["Control"];
-            /**
-             * @default {
-             *       "ac4_share_pct": null,
-             *       "breakaway_pct": null,
-             *       "duty": "ac3",
-             *       "duty_type": null,
-             *       "hours_per_year": null,
-             *       "inertia_kgm2": null,
-             *       "machine": null,
-             *       "measured_run_up_time_s": null,
-             *       "shape": null,
-             *       "speed_rpm": null,
-             *       "start_time_s": null,
-             *       "starts_per_hour": null,
-             *       "torque_pct": null,
-             *       "torque_points": null
-             *     }
-             */
             load?: components["schemas"]["Load"];
-            /**
-             * @default {
-             *       "asymmetry_measure": "nema",
-             *       "asymmetry_pct": null,
-             *       "loss_delay_s": null,
-             *       "neutral": null,
-             *       "on_delay_s": null,
-             *       "overvoltage_pct": null,
-             *       "sequence": null,
-             *       "undervoltage_pct": null,
-             *       "voltage_delay_s": null
-             *     }
-             */
             monitor?: components["schemas"]["Monitor"];
-            /**
-             * @default {
-             *       "bleed_resistor_ohm": null,
-             *       "breakdown_torque_ratio": null,
-             *       "code_letter": null,
-             *       "efficiency_class": null,
-             *       "efficiency_pct": null,
-             *       "frequency_hz": null,
-             *       "lead_connection": null,
-             *       "leads": null,
-             *       "locked_rotor_current_ratio": null,
-             *       "locked_rotor_torque_ratio": null,
-             *       "low_speed_current_a": null,
-             *       "low_speed_power_kw": null,
-             *       "low_speed_rpm": null,
-             *       "nec_design_letter": null,
-             *       "permitted_stall_time_s": null,
-             *       "permitted_starts_per_hour": null,
-             *       "phases": 3,
-             *       "power_factor": null,
-             *       "pull_up_torque_ratio": null,
-             *       "rated_current_a": null,
-             *       "rated_current_delta_a": null,
-             *       "rated_current_high_a": null,
-             *       "rated_current_low_a": null,
-             *       "rated_current_star_a": null,
-             *       "rated_power_hp": null,
-             *       "rated_power_kw": null,
-             *       "rated_power_ps": null,
-             *       "rated_speed_rpm": null,
-             *       "rated_voltage_delta_v": null,
-             *       "rated_voltage_high_v": null,
-             *       "rated_voltage_low_v": null,
-             *       "rated_voltage_star_v": null,
-             *       "rated_voltage_v": null,
-             *       "rotor_current_a": null,
-             *       "rotor_inertia_kgm2": null,
-             *       "rotor_voltage_v": null,
-             *       "run_capacitor_uf": null,
-             *       "run_capacitor_voltage_v": null,
-             *       "service_factor": null,
-             *       "single_phase_kind": null,
-             *       "speed_winding": null,
-             *       "start_capacitor_uf": null,
-             *       "start_capacitor_voltage_v": null,
-             *       "temperature_rise_k": null,
-             *       "thermal_protector": null,
-             *       "thermistors": null
-             *     }
-             */
             motor?: components["schemas"]["Motor"];
             /**
              * Overrides
@@ -4644,80 +4512,14 @@ export interface components {
              * @enum {string}
              */
             practice?: "iec" | "nec";
-            /**
-             * @default {
-             *       "coordination": null,
-             *       "current_transformer_ratio": null,
-             *       "device": null,
-             *       "dial_marking": "motor_amperes",
-             *       "failed_start_recorded": false,
-             *       "measured_curves": [],
-             *       "overload": "relay",
-             *       "overload_school": null,
-             *       "reset": "manual",
-             *       "ultimate_trip_multiple": 1.2
-             *     }
-             */
             protection?: components["schemas"]["Protection"];
             /**
              * Service
              * @default
              */
             service?: string;
-            /**
-             * @default {
-             *       "autotransformer_tap": null,
-             *       "current_limit_ratio": null,
-             *       "delta_links": null,
-             *       "dwell_s": null,
-             *       "first_stage_time_s": null,
-             *       "overload_position": null,
-             *       "second_stage_time_s": null,
-             *       "star_sequence": null,
-             *       "star_time_s": null,
-             *       "stator_voltage_ratio": null,
-             *       "third_stage_time_s": null,
-             *       "type": "direct_on_line"
-             *     }
-             */
             starter?: components["schemas"]["Starter"];
-            /**
-             * @default {
-             *       "cable_ambient_c": null,
-             *       "cable_grouping": null,
-             *       "cable_insulation": null,
-             *       "cable_length_m": null,
-             *       "cable_method": null,
-             *       "cable_section_mm2": null,
-             *       "conductors": null,
-             *       "frequency_hz": null,
-             *       "line_voltage_v": null,
-             *       "maximum_dip_pct": null,
-             *       "maximum_start_current_a": null,
-             *       "measured_voltages_v": null,
-             *       "neutral": null,
-             *       "power_factor_capacitor_kvar": null,
-             *       "power_factor_capacitor_position": null,
-             *       "prospective_current_ka": null,
-             *       "running_motors_current_a": null,
-             *       "supply_cable_length_m": null,
-             *       "supply_cable_section_mm2": null,
-             *       "system": null,
-             *       "transformer_kva": null,
-             *       "transformer_uk_pct": null,
-             *       "upstream_device": null,
-             *       "upstream_instantaneous_trip_a": null,
-             *       "upstream_rated_current_a": null
-             *     }
-             */
             supply?: components["schemas"]["Supply"];
-            /**
-             * @default {
-             *       "altitude_m": null,
-             *       "ambient_c": null,
-             *       "motor_ambient_c": null
-             *     }
-             */
             surroundings?: components["schemas"]["Surroundings"];
             /** Tag */
             tag: string;

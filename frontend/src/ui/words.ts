@@ -72,9 +72,13 @@ export const STAR_DELTA_TIMERS = [
   { value: false, label: 'On-delay relay (15-16, 15-18)' },
 ]
 export const EARTHED = [
-  { value: true, label: 'One side earthed' },
+  { value: true, label: 'Earthed' },
   { value: false, label: 'Unearthed' },
 ]
+export const EARTHED_POINTS = choices({
+  end: 'One end',
+  centre: 'Middle, both live',
+})
 export const OVERLOAD_CONTACTS = choices({
   line_side: 'Before everything, line side',
   before_coil: 'Before the coil, line side',

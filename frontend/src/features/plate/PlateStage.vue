@@ -16,6 +16,7 @@ import {
   DUTIES,
   DUTY_TYPES,
   EARTHED,
+  EARTHED_POINTS,
   INSULATIONS,
   LAID,
   LEADS,
@@ -362,6 +363,17 @@ const currents = computed(() =>
             label="Earthing"
             :choices="EARTHED"
             unset="not known"
+          />
+          <ChoiceField
+            v-if="
+              valueAt(starter.document, 'control.earthed_point') ||
+              (valueAt(starter.document, 'control.source') === 'transformer' &&
+                valueAt(starter.document, 'control.earthed') === true)
+            "
+            path="control.earthed_point"
+            label="Earthed at"
+            :choices="EARTHED_POINTS"
+            unset="One end"
           />
           <ChoiceField
             path="control.scheme"

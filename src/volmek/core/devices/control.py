@@ -121,7 +121,7 @@ def _check_source(c: Context, plate: Plate, source: ControlSource, sized: list[D
             f"Nothing says where the control voltage comes from; {KINDS[source.kind]} is taken: {source.reason}.",
             "control.source",
         )
-    if source.kind == "two_lines" and supply.earthed is not False:
+    if source.centre or (source.kind == "two_lines" and supply.earthed is not False):
         _two_live_rails(c, source, supply)
     _outlives(c, source)
     if source.from_lines and d.earthed is False and supply.earthed is not False:
@@ -140,7 +140,7 @@ def _check_source(c: Context, plate: Plate, source: ControlSource, sized: list[D
             "judged as if it were earthed.",
             "control.earthed",
         )
-    if source.earthed is not False and d.overload_contact == "return_side":
+    if source.earthed is not False and not source.centre and d.overload_contact == "return_side":
         c.find(
             "stop" if d.leaves_enclosure else "attention",
             "overload_contact_earthed_side",
@@ -164,7 +164,7 @@ def _two_live_rails(c: Context, source: ControlSource, supply: SupplySystem) -> 
     share = greatest_earth_fault_share(source, supply)
     pulls = share * HIGHEST >= PICK_UP
     said = "enough to pull it in" if pulls else "enough to hold it"
-    known = "" if len(supply.earthings) == 1 else ", by the earthing, which is not known"
+    known = "" if source.centre or len(supply.earthings) == 1 else ", by the earthing, which is not known"
     c.find(
         "attention",
         "control_line_to_line",

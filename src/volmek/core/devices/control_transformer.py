@@ -202,6 +202,10 @@ def select_transformer(c: Context, plate: Plate, worst: Figure, continuous: Figu
         note="Refined once the circuit itself is simulated.",
         candidates=candidates,
     )
+    if plate.control.centre:
+        said = f"{t.type}: the catalogue does not say" if t else "Find out"
+        c.find("attention", "transformer_centre_tap", f"{said} whether the secondary has its middle brought out, 2 × {as_read(volts / 2)} V: order it so.",
+               "control.earthed_point", device=designation)  # fmt: skip
     reason, marks = override_marks(c.document.override(role))
     selected = Selected(
         type=t.type if t else None,

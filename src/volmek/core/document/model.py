@@ -243,6 +243,7 @@ class Control(Part):
     source: Literal["common", "transformer", "power_unit", "separate"] | None = None
     tap: Literal["behind_main", "before_main"] | None = None
     earthed: bool | None = None
+    earthed_point: Literal["end", "centre"] | None = None
     restart_harmless: Annotated[str, Field(min_length=10, max_length=300)] | None = None
     leaves_enclosure: bool = True
     scheme: Literal["three_wire", "two_wire", "hand_off_auto"] = "three_wire"

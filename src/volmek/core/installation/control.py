@@ -50,6 +50,7 @@ class ControlSource:
     earthings : of the network, for what is taken from it without a transformer
     voltage_v, dc : of the control circuit; None while it is not given
     missing : the field and the reason where this source cannot give the voltage
+    centre : the middle of the transformer's secondary is earthed, and both its ends are live
     """
 
     kind: SourceKind
@@ -62,6 +63,7 @@ class ControlSource:
     voltage_v: float | None
     dc: bool
     missing: tuple[str, str] | None = None
+    centre: bool = False
 
     @property
     def from_lines(self) -> bool:
@@ -82,6 +84,11 @@ class ControlSource:
     def both_live(self) -> bool:
         """Neither rail stands at earth."""
         return all(r.live for r in self.rails)
+
+    @property
+    def shares_earth_faults(self) -> bool:
+        """An earth fault does not short it: it leaves a coil a share of the voltage, since both rails are live against an earthed point."""
+        return self.centre or (self.from_lines and self.both_live)
 
     @property
     def breaker_poles(self) -> int:
@@ -113,7 +120,8 @@ class ControlSource:
         on = f" on {' and '.join(self.feeds)}" if self.transformed else ""
         before = ", tapped before the main breaker" if self.before_main else ""
         what = "from" if lines else KINDS[self.kind]
-        return f"{what}{lines}{on}{volts}{before}"
+        centre = ", centre earthed" if self.centre else ""
+        return f"{what}{lines}{on}{volts}{before}{centre}"
 
 
 def control_source(document: StarterDocument, supply: SupplySystem | None = None) -> ControlSource:
@@ -139,8 +147,9 @@ def control_source(document: StarterDocument, supply: SupplySystem | None = None
     feeds = _feeds(kind, c, system)
     earthed = _earthed(kind, c, system)
     before = c.tap == "before_main" and kind != "separate"
+    centre = kind == "transformer" and earthed is True and c.earthed_point == "centre"
     return ControlSource(
-        kind, reason, feeds, before, _rails(kind, c, feeds, earthed), earthed, system.earthings, c.voltage_v, c.kind == "dc", missing
+        kind, reason, feeds, before, _rails(kind, c, feeds, earthed, centre=centre), earthed, system.earthings, c.voltage_v, c.kind == "dc", missing, centre
     )  # fmt: skip
 
 
@@ -216,11 +225,15 @@ def _earthed(kind: SourceKind, c: Control, system: SupplySystem) -> bool | None:
     return c.earthed
 
 
-def _rails(kind: SourceKind, c: Control, feeds: tuple[str, ...], earthed: bool | None) -> tuple[Rail, Rail]:
+def _rails(
+    kind: SourceKind, c: Control, feeds: tuple[str, ...], earthed: bool | None, *, centre: bool
+) -> tuple[Rail, Rail]:
     if kind in ("line_neutral", "unknown"):
         return Rail(feeds[0], "1", "control", True), Rail("N", "0", "neutral", earthed is False)
     if kind == "two_lines":
         return Rail(feeds[0], "1", "control", True), Rail(feeds[1], f"F3{feeds[1]}", "line", True)
+    if centre:
+        return Rail("s1", "1", "control", True), Rail("s2", "s2", "control", True)
     grounded = earthed is True
     if kind == "transformer":
         return Rail("L", "1", "control", True), Rail(
@@ -257,6 +270,8 @@ def against_earth_v(source: ControlSource, system: SupplySystem, rail: int) -> t
         return (None, source.voltage_v if rail == 0 else 0.0)
     if source.earthed is False:
         return (None,)
+    if source.centre:
+        return (source.voltage_v / 2 if source.voltage_v else None,)
     return (source.voltage_v if rail == 0 else 0.0,)
 
 
@@ -283,8 +298,10 @@ def greatest_earth_fault_share(source: ControlSource, system: SupplySystem) -> f
     ----------
     IEC 60204-1, 9.4.3.1; arithmetic of the network: voltage of the other rail against earth over that between the rails.
     """
-    if not source.from_lines or not source.both_live:
+    if not source.shares_earth_faults:
         return 0.0
+    if source.centre:
+        return 0.5
     between = system.between_v(*source.feeds)
     found = [v for e in system.earthings for k in (0, 1) if (v := system.to_earth_v(source.feeds[k], e)) is not None]
     return max(found, default=0.0) / between if between else 0.0

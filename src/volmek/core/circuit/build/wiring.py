@@ -228,7 +228,8 @@ class _List:
             incoming = w.a.startswith("supply:")
             self.add(w.number, w.a, w.b, "feed", kind="incoming" if incoming else "wire", group="control")
         if c.source.transformed and c.source.earthed:
-            self.earth(c.sources["0"], "wire", link=True)
+            middle = f"{c.named('control_transformer')}:s0"
+            self.earth(middle if c.source.centre else c.sources["0"], "wire", link=True)
         if "LF5" in c.sources:
             for source in ("LF5", "NF5"):
                 self.add(

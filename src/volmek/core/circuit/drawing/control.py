@@ -252,14 +252,18 @@ class _Painter:
         self.marks += [Ink(circle(x, middle - 6, 10)), Ink(circle(x, middle + 6, 10))]
         self.note(x + 4, middle - 18, "s1", 7, "start")
         self.note(x + 4, middle + 25, "s2", 7, "start")
-        self.note(x + 14, middle + 4, t1 + (" ⎓" if source.kind == "power_unit" else ""), 10.5, "start", f"label:{t1}")
+        name_y = middle + (-8 if source.centre else 4)
+        self.note(x + 14, name_y, t1 + (" ⎓" if source.kind == "power_unit" else ""), 10.5, "start", f"label:{t1}")
         for k, dy in enumerate((-9.0, 9.0)):
             self.wire((x - 10, middle + dy, x - 18, middle + dy), f"{t1}:p{k + 1}")
             self.note(x - 11, middle + dy - (4 if k == 0 else -10), f"p{k + 1}", 7, "end")
             self._pole(f6, str(2 * k + 1), str(2 * k + 2), x - 38, middle + dy, down=False)
             self.note(x - 47, middle + dy + 3, source.feeds[k], 9, "end")
         self.note(x - 28, middle - 22, f6, 10, "middle", f"label:{f6}")
-        if source.earthed:
+        if source.centre:
+            self.marks.append(Ink(line(x + 10, middle, x + 26, middle)))
+            self._earth(x + 26, middle)
+        elif source.earthed:
             self._earth(x, ry)
 
     def _feed_across(self) -> None:
@@ -288,7 +292,10 @@ class _Painter:
         self.marks += [Ink(circle(middle - 6, y, 10)), Ink(circle(middle + 6, y, 10))]
         feeds = " ".join(f"{f6}:{2 * k + 1} {f}" for k, f in enumerate(source.feeds))
         self.note(middle, y + 24, f"{t1}  {feeds}", 9, "middle", f"label:{t1}")
-        if source.earthed:
+        if source.centre:
+            self.marks.append(Ink(line(middle, y - 10, middle, y - 16, middle + 22, y - 16, middle + 22, y - 10)))
+            self._earth(middle + 22, y - 10)
+        elif source.earthed:
             self._earth(bx, y)
 
     def _earth(self, x: float, y: float) -> None:

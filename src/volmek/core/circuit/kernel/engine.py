@@ -91,7 +91,7 @@ class Engine:
         node = dict(self.circuit.node_of)
         self.earth: set[int] = set()
         self.earth_pulls_in = False
-        if earthed_nodes and self.circuit.earthed and self.circuit.source.from_lines and self.circuit.source.both_live:
+        if earthed_nodes and self.circuit.earthed and self.circuit.source.shares_earth_faults:
             share = greatest_earth_fault_share(self.circuit.source, self.circuit.supply)
             self.earth = {node[t] for t in earthed_nodes} if share else set()
             self.earth_pulls_in = share * HIGHEST_SUPPLY >= LEAST_PICK_UP

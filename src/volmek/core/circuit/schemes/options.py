@@ -125,6 +125,12 @@ def contradictions(document: StarterDocument) -> list[Problem]:
         )
     if c.tap == "before_main" and c.source == "separate":
         found.append(Problem("control.tap", "a supply of its own is not tapped from the motor's lines"))
+    if c.earthed_point == "centre" and (c.source != "transformer" or c.earthed is not True):
+        found.append(
+            Problem(
+                "control.earthed_point", "only the secondary of an earthed control transformer is earthed in its middle"
+            )
+        )
     if document.motor.phases == 1 and c.control_phase not in (None, "L1"):
         found.append(Problem("control.control_phase", "a single-phase starter has one line, L1"))
     if c.phase_monitor in (None, "none"):
