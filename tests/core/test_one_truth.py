@@ -341,6 +341,8 @@ def starters(draw: st.DrawFn) -> dict[str, Any]:
     single = method.startswith("single")
     system = draw(st.sampled_from([None, "tn", "tt", "it"]))
     supply: dict[str, Any] = {"frequency_hz": 50, "prospective_current_ka": 6, **({"system": system} if system else {})}
+    lengths, sections = st.sampled_from([10, 60, 250]), st.sampled_from([2.5, 6])
+    supply |= draw(some(cable_length_m=lengths, cable_section_mm2=sections, cable_parallel=st.just(2)))
     if single:
         supply |= draw(
             st.sampled_from(
@@ -424,6 +426,30 @@ def case(data: dict[str, Any]) -> Case | None:
     return Case(document, sized) if sized.circuit is not None else None
 
 
+def changed_by_typing_the_cable(c: Case) -> list[str]:
+    """Differences between a design with a proposed motor cable and the same with this cable typed."""
+    cable = c.sized.context.cable
+    if cable is None or cable.typed:
+        return []
+    typed = {"cable_section_mm2": cable.section_mm2, "cable_parallel": cable.parallel}
+    supply = c.document.supply.model_copy(update=typed)
+    other, one = size(c.document.model_copy(update={"supply": supply}), CATALOGUE).design, c.sized.design
+    facts = [
+        {
+            **{(d.designation, k): getattr(d, k) for d in x.devices for k in ("required", "selected", "settings")},
+            "findings": sorted((f.severity, f.code, f.message) for f in x.findings if f.code != "cables_in_parallel"),
+            "start": x.start,
+            "checks": [(k.name, k.state, k.message) for k in x.coordination.checks],
+        }
+        for x in (one, other)
+    ]
+    return [
+        f"{k}: {facts[0].get(k)} becomes {facts[1].get(k)}"
+        for k in {**facts[0], **facts[1]}
+        if facts[0].get(k) != facts[1].get(k)
+    ]
+
+
 @settings(
     max_examples=EXAMPLES,
     phases=NO_SHRINKING,
@@ -434,6 +460,7 @@ def test_sizing_netlist_wires_drawing_and_settings_agree(data: dict[str, Any]) -
     c = case(data)
     if c is not None:
         assert disagreements({name: extract(c) for name, extract in QUICK.items()}) == []
+        assert changed_by_typing_the_cable(c) == []
         assert (
             lay_out(c.document, fitted_of(c.document, c.sized.built)) == c.sized.circuit
         )  # kept by its decisions alone

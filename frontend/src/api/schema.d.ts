@@ -4662,6 +4662,11 @@ export interface components {
              */
             cable_method?: ("b1" | "b2" | "c" | "e") | null;
             /**
+             * Cable Parallel
+             * @default null
+             */
+            cable_parallel?: number | null;
+            /**
              * Cable Section Mm2
              * @default null
              */

@@ -1,10 +1,11 @@
 """Inputs of a sizing, and the log of its figures and findings."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.document.model import StarterDocument
+from volmek.core.installation.motor_cable import MotorCable
 from volmek.core.results.figures import Figure, Working
 from volmek.core.results.findings import Finding, Severity
 from volmek.data.loader import finding_rules
@@ -19,11 +20,13 @@ class Context:
     document : what the user decided
     catalogue : the devices to choose from
     working : takes every figure
+    cable : motor cable, as typed or proposed; None while there is none
     """
 
     document: StarterDocument
     catalogue: Catalogue
     working: Working = field(default_factory=Working)
+    cable: MotorCable | None = None
     _findings: dict[tuple[str, str | None, str], Finding] = field(default_factory=dict)
 
     @property
@@ -47,7 +50,29 @@ class Context:
 
     def aside(self) -> "Context":
         """The same inputs with a log of their own, for what is worked out without being shown."""
-        return Context(self.document, self.catalogue)
+        return Context(self.document, self.catalogue, cable=self.cable)
+
+    def with_cable(self, cable: MotorCable | None) -> "Context":
+        """The same log, and another motor cable from here on."""
+        return replace(self, cable=cable)
+
+    def section_figure(self) -> Figure | None:
+        """Section of the motor cable, as typed or proposed."""
+        if self.cable is None:
+            return None
+        field, label, section = "supply.cable_section_mm2", "Section of the motor cable", self.cable.section_mm2
+        if self.cable.typed:
+            return self.working.typed(field, label, "A", section, "mm²")
+        return self.working.add(
+            "cable_section_mm2",
+            label,
+            "A",
+            section,
+            "mm²",
+            field=field,
+            source="proposed",
+            rule="the smallest that passes every check",
+        )
 
     def log(self) -> tuple[Mapping[str, Figure], list[Finding]]:
         """All figures by id and all findings, once the last step has written; of a sizing that is done."""

@@ -15,9 +15,9 @@ from volmek.core.document.model import StarterDocument, StarterType, method_of
 from volmek.core.fitting import fitted_of
 from volmek.core.lineup import line_up, links_of, overload_band
 from volmek.core.methods import METHODS
-from volmek.core.methods.build import Built, build
+from volmek.core.methods.build import Built
+from volmek.core.methods.cable_choice import build_with_cable
 from volmek.core.plate.plate import Plate
-from volmek.core.plate.reading import read_plate
 from volmek.core.results.beside import Beside
 from volmek.core.results.findings import ORDER
 from volmek.core.warnings_of import add_findings
@@ -97,15 +97,12 @@ def _sized(name: StarterType, key: str, catalogue: Catalogue, asked: Beside[Star
     method = METHODS[name]
     if problems := method.refuses(document):
         raise ProblemError(problems)
-    c = Context(document, catalogue)
-    plate = read_plate(c)
-    line_share = method.line_current_share(document, plate.locked_rotor.number / plate.design.number)
-    built = build(c, plate, method.layout(document), line_share)
+    c, plate, built = build_with_cable(document, catalogue, method)
     _check_overrides(c, built.devices)
     circuit = _circuit(document, built)
     devices = [*built.devices, *(circuit_parts(c, circuit, built.devices) if circuit else [])]
     add_findings(c, plate, built, circuit)
-    return Sized(document, catalogue, c, plate, built, circuit, _design(c, plate, built, devices, line_share))
+    return Sized(document, catalogue, c, plate, built, circuit, _design(c, plate, built, devices))
 
 
 def _circuit(document: StarterDocument, built: Built) -> Circuit | None:
@@ -115,7 +112,7 @@ def _circuit(document: StarterDocument, built: Built) -> Circuit | None:
         return None
 
 
-def _design(c: Context, plate: Plate, built: Built, devices: list[Device], line_share: float) -> Design:
+def _design(c: Context, plate: Plate, built: Built, devices: list[Device]) -> Design:
     document, (figures, found) = c.document, c.log()
     nameplate, prospective = plate.nameplate, built.network.prospective if built.network else None
     findings = sorted(found, key=lambda f: ORDER[f.severity])
@@ -133,7 +130,7 @@ def _design(c: Context, plate: Plate, built: Built, devices: list[Device], line_
             plate.calculated.number if plate.calculated else None,
             plate.table.number if plate.table else None,
             locked,
-            locked * line_share,
+            built.starting_a,
             plate.permitted.number,
             {x.name: x.reason for x in plate.design.candidates},
         ),

@@ -294,6 +294,7 @@ const currents = computed(() =>
             <summary>Cable to the motor, earthing, capacitor</summary>
             <PlateField path="supply.cable_length_m" label="Cable to the motor" unit="m" />
             <PlateField path="supply.cable_section_mm2" label="its section" unit="mm²" />
+            <PlateField path="supply.cable_parallel" label="cables in parallel" hint="1" />
             <PlateField path="supply.cable_ambient_c" label="its ambient" unit="°C" hint="30" />
             <PlateField
               path="supply.cable_grouping"

@@ -9,6 +9,7 @@ from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.devices.device import Device
 from volmek.core.devices.short_circuit import Kind
+from volmek.core.installation.motor_cable import MotorCable
 from volmek.core.plate.network import Network
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure, as_read
@@ -162,7 +163,7 @@ def calculated_checks(
     --------
     >>> from volmek.core.examples import example
     >>> [x.name for x in example(protection={"device": "magnetic_breaker"}).design.coordination.checks]
-    ['crossover', 'test_current']
+    ['crossover', 'test_current', 'cable']
 
     References
     ----------
@@ -177,8 +178,9 @@ def calculated_checks(
         checks.append(_crossover(c, plate, band, front, main[0], relay))
     if main and not c.nec:
         checks.append(_test_current(c, front, main[0]))
-    if network and c.document.supply.cable_section_mm2:
-        checks.append(_cable(c, network, band, row, front))
+    if network and c.cable:
+        least = next((f for f in front.figures if f.id == "least_fault_current_a"), None)
+        checks.append(check_cable(c, c.cable, network, band, least))
     if c.document.supply.upstream_device and c.document.supply.upstream_rated_current_a:
         checks.append(_selectivity(c, plate, network, band, row, front, relay, kinds))
     return checks
@@ -334,28 +336,53 @@ def _test_current(c: Context, front: Device, contactor: Device) -> Checked:
     )
 
 
-def _cable(c: Context, network: Network, band: Band, row: ShortCircuitDevice, front: Device) -> Checked:
-    """The motor cable stands the heat of a fault until the device has cleared it, at both ends of the cable."""
-    w, s = c.working, c.document.supply
-    section = s.cable_section_mm2 or 0.0
+def check_cable(c: Context, cable: MotorCable, network: Network, band: Band, least: Figure | None) -> Checked:
+    """The motor cable stands the heat of a fault until the device has cleared it, at both ends of the cable.
+
+    Parameters
+    ----------
+    c : inputs and log of the sizing
+    cable : of several in parallel one alone carries a fault at its beginning
+    network : for the fault at the board
+    band : earliest and latest clearing of the device
+    least : fault current at the motor; None while the length is not known
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> from volmek.core.methods.build import KINDS
+    >>> s = example(supply={"prospective_current_ka": 10})
+    >>> front = s.design.devices[0]
+    >>> band = band_of(s.context, KINDS["motor_breaker"], s.context.catalogue.by_type[front.type][1], front)
+    >>> check_cable(s.context, s.context.cable, s.built.network, band, None)[0].state
+    'fine'
+
+    References
+    ----------
+    IEC 60364-4-43, 434.5.2.
+    """
+    w, s, row = c.working, c.document.supply, band.device
+    section = cable.section_mm2
     k = CABLE_K[s.cable_insulation or "pvc"]
     stands = w.add(
         "cable_stands_a2s", "Heat of a fault that the motor cable stands", "k²S²", (k * section) ** 2, "A²s",
-        inputs=(w.typed("supply.cable_section_mm2", "Its section", "A", section, "mm²"),), formula=f"({k:g}·A)²",
+        inputs=(c.section_figure(),), formula=f"({k:g}·A)²",
         rule=f"k = {k:g} for copper in {(s.cable_insulation or 'pvc').upper()}", source="IEC 60364-4-43, 434.5.2; 60364-5-54",
     )  # fmt: skip
-    least = next((f for f in front.figures if f.id == "least_fault_current_a"), None)
+    places = [(network.current_a, 1.0, "at the board")]
+    if least is not None:
+        places.append((least.number, 1 / cable.parallel, "at the motor"))
+        if band.upper_a and least.number < band.upper_a < network.current_a:
+            places.append((band.upper_a * (1 - 1e-6), 1.0, "on the way, too small for the instantaneous trip"))
     worst, said = 0.0, ""
-    for amps, where in ((network.current_a, "at the board"), (least.number if least else None, "at the motor")):
-        if amps is None:
-            continue
+    for amps, share, where in places:
         time = band.slow_s(amps)
         if time < ADIABATIC_S:
             if not row.let_through_a2s:
                 continue
-            heat = min(row.let_through_a2s, amps**2 * ADIABATIC_S)
+            heat = share**2 * min(row.let_through_a2s, amps**2 * ADIABATIC_S)
         else:
-            heat = amps**2 * time
+            heat = (share * amps) ** 2 * time
         if heat > worst:
             worst, said = heat, f"a fault {where}, {as_read(amps)} A"
     if not said:

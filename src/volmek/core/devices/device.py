@@ -72,7 +72,7 @@ class Selected:
     coil, inrush_va, sealed_va, supply_va : its coil, what it takes to pull in and to hold, a device's own supply
     auxiliary_no, auxiliary_nc : contacts that it has
     auxiliary_needed_no, auxiliary_needed_nc, auxiliary_block : contacts that the circuit takes, and the block to add
-    section_mm2, conductors, column_c : of the motor cable
+    section_mm2, parallel, conductors, column_c : of the motor cable
     rated_va, short_time_va, primary_v, secondary_v : of the control supply
     semiconductor_fuse, semiconductor_fuse_a : in front of a soft starter
     dwell_s : pause of a star-delta timer
@@ -107,6 +107,7 @@ class Selected:
     auxiliary_needed_nc: int | None = None
     auxiliary_block: str | None = None
     section_mm2: float | None = None
+    parallel: int | None = None
     column_c: int | None = None
     conductors: int | None = None
     rated_va: float | None = None

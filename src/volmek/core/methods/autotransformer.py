@@ -42,7 +42,10 @@ def _layout(document: StarterDocument) -> Layout:
         (relay,),
         interlock="K1 and K3",
         timed=ONE_CHANGE,
-        stages=lambda plate: (Stage("on the transformer", k * k, k * k, 1 / k), Stage("direct on line")),
+        stages=lambda plate: (
+            Stage("on the transformer", k * k, k * k, 1 / k, cable_share=1 / k**2),
+            Stage("direct on line"),
+        ),
     )
 
 

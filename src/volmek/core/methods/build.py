@@ -70,13 +70,14 @@ def device_kind(c: Context, plate: Plate, dial_a: float) -> ProtectionDevice:
 
 @dataclass(frozen=True, slots=True)
 class Built:
-    """The sized starter: devices, kind of its short-circuit device, their coordination, its start, and the supply it hangs on."""
+    """The sized starter: devices, kind of its short-circuit device, their coordination, its start, the supply it hangs on, and the line current at standstill."""
 
     front: ProtectionDevice
     devices: list[Device]
     coordination: Coordination
     start: Start
     network: Network | None
+    starting_a: float
 
 
 def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
@@ -87,6 +88,7 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     line_share : line current during the start as a share of direct on line
     """
     network = read_network(c, plate)
+    starting_a = line_share * plate.locked_rotor.number
     built_in = chosen_pause_s(c)
     dwell_s = built_in if built_in is not None and layout.dwell_s else layout.dwell_s
     start = read_start(c, plate, network, layout.stages(plate), layout.timed, dwell_s)
@@ -172,8 +174,8 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     if c.nec:
         found.append(select_conductor(c, plate, plate.sizing, layout.lead_share))
     else:
-        found.append(select_cable(c, plate, leading, layout.lead_share, line_share * plate.locked_rotor.number))
-    return Built(kind_name, found, coordinate(c, plate, network, kind, KINDS, found), start, network)
+        found.append(select_cable(c, plate, leading, layout.lead_share, layout.stages(plate), starting_a))
+    return Built(kind_name, found, coordinate(c, plate, network, kind, KINDS, found), start, network, starting_a)
 
 
 def _with_contacts(c: Context, device: Device, need: dict[str, int] | None) -> Device:

@@ -45,7 +45,10 @@ def _layout(document: StarterDocument) -> Layout:
         relays,
         lead_share=0.5,
         timed=ONE_CHANGE,
-        stages=lambda plate: (Stage("on half the winding", CURRENT_SHARE, TORQUE_SHARE), Stage("direct on line")),
+        stages=lambda plate: (
+            Stage("on half the winding", CURRENT_SHARE, TORQUE_SHARE),
+            Stage("direct on line", cable_share=0.5),
+        ),
     )
 
 

@@ -85,7 +85,8 @@ def refuses(document: StarterDocument) -> list[Problem]:
     return problems
 
 
-STAGES = (Stage("in star", 1 / 3, 1 / 3), Stage("in delta"))
+# Through six leads: in star the line current goes out and comes back, in delta the winding current does.
+STAGES = (Stage("in star", 1 / 3, 1 / 3, cable_share=2.0), Stage("in delta", cable_share=2 / 3))
 
 
 def parts(*extra: ContactorPart, timed: bool = True) -> Callable[[StarterDocument], Layout]:

@@ -70,6 +70,7 @@ class Stage:
     series_ohm : resistor in each line
     current_limit_a : line current that electronics hold; None where nothing does
     rotor_ratio : resistance of a slip-ring motor's rotor circuit over the rotor's own; None for a cage motor
+    cable_share : impedance of the motor cable as the line sees it over that of one conductor: twice it in star through six leads
     duration_s : how long it lasts; None to the end
     """
 
@@ -80,6 +81,7 @@ class Stage:
     series_ohm: float = 0.0
     current_limit_a: float | None = None
     rotor_ratio: float | None = None
+    cable_share: float = 1.0
     duration_s: float | None = None
 
 
@@ -92,16 +94,20 @@ class Drive:
     motor, load : what turns
     inertia_kgm2 : of everything, at the motor's shaft
     supply_voltage_v : between lines, without the motor
-    source_ohm : impedance up to the board and of the motor cable, each phase
-    board_ohm : the part of it up to the board
+    cable_ohm : impedance of the motor cable, one conductor
+    board_ohm : of the supply up to the board, each phase
     """
 
     motor: MotorModel
     load: LoadModel
     inertia_kgm2: float
     supply_voltage_v: float
-    source_ohm: complex = 0j
+    cable_ohm: complex = 0j
     board_ohm: complex = 0j
+
+    def source_ohm(self, stage: Stage) -> complex:
+        """Impedance of each phase up to the motor, as the line sees it in a stage."""
+        return self.board_ohm + self.cable_ohm * stage.cable_share
 
     def dips(self, stage: Stage, speed: float) -> tuple[float, float]:
         """Share of the voltage that is lost up to the board, and up to the starter: its own resistors or thyristors left out."""
@@ -111,10 +117,11 @@ class Drive:
             if stage.rotor_ratio is None
             else self._with_rings(stage.rotor_ratio, slip)[0]
         )
-        whole = z / stage.line_share + self.source_ohm + stage.series_ohm
+        source = self.source_ohm(stage)
+        whole = z / stage.line_share + source + stage.series_ohm
         line = self.supply_voltage_v / sqrt(3) / float(np.abs(whole)[0])
         held = 1.0 if stage.current_limit_a is None else min(stage.current_limit_a / line, 1.0)
-        board, starter = (1 - float(np.abs((whole - part) / whole)[0]) for part in (self.board_ohm, self.source_ohm))
+        board, starter = (1 - float(np.abs((whole - part) / whole)[0]) for part in (self.board_ohm, source))
         return held * board, held * starter
 
     def values(self, stage: Stage, speed: Array) -> tuple[Array, Array, Array, Array]:
@@ -124,7 +131,7 @@ class Drive:
             z, produced = self.motor.impedance_ohm(slip) / stage.line_share, self.motor.torque(slip)
         else:
             z, produced = self._with_rings(stage.rotor_ratio, slip)
-        whole = z + self.source_ohm + stage.series_ohm
+        whole = z + self.source_ohm(stage) + stage.series_ohm
         phase_v = self.supply_voltage_v / sqrt(3)
         line = phase_v / np.abs(whole)
         at_motor = np.abs(z / whole) * self.supply_voltage_v / self.motor.rated_voltage_v

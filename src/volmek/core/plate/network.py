@@ -215,20 +215,20 @@ def check_disconnection(
     The least fault current; None where cable or network are not known.
     """
     s, w = c.document.supply, c.working
-    if network is None or s.cable_length_m is None or s.cable_section_mm2 is None:
+    if network is None or s.cable_length_m is None or c.cable is None:
         return None
     assert callable(slow_time_s)
     c_min = 0.90 if c.document.assumptions.prospective_voltage_factor > 1.05 else 0.95
     system = (s.system or "tn").upper()
+    section_mm2, parallel = c.cable.section_mm2, c.cable.parallel
     reactance = complex(0, REACTANCE_OHM_PER_M * s.cable_length_m)
-    line = END_OF_FAULT * conductor_resistance_ohm(s.cable_length_m, s.cable_section_mm2) + reactance
-    earth = (
-        END_OF_FAULT * conductor_resistance_ohm(s.cable_length_m, protective_section_mm2(s.cable_section_mm2))
-        + reactance
+    line, earth = (
+        (END_OF_FAULT * conductor_resistance_ohm(s.cable_length_m, mm2) + reactance) / parallel
+        for mm2 in (section_mm2, protective_section_mm2(section_mm2))
     )
     between, to_earth = _fault_currents_a(plate, network, line, earth, c_min)
     length = w.typed("supply.cable_length_m", "Cable to the motor", "L", s.cable_length_m, "m")
-    section = w.typed("supply.cable_section_mm2", "Its section", "A", s.cable_section_mm2, "mm²")
+    section = c.section_figure()
     least = w.add(
         "least_fault_current_a",
         "Least fault current at the motor",

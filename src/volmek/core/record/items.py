@@ -182,19 +182,17 @@ def _dead(document: StarterDocument, design: Design | None) -> Iterator[Item]:
         source="IEC 60364-6, table 6.1; IEC 60204-1, 18.3", expected="at least 1 MΩ", caution=caution,
     )  # fmt: skip
     s = document.supply
-    section = s.cable_section_mm2
-    if section is None and design is not None:
-        cable = next((d for d in design.devices if d.kind == "motor_conductor"), None)
-        mm2 = cable.selected.section_mm2 if cable else None
-        section = float(mm2) if isinstance(mm2, float | int) else None
+    cable = next((d.selected for d in design.devices if d.kind == "motor_conductor"), None) if design else None
+    section, parallel = cable.section_mm2 if cable else None, (cable.parallel if cable else None) or 1
+    section = section or s.cable_section_mm2
     length, how = s.cable_length_m, "From the bar in the panel to the motor's frame, with 0.2 A at least"
     if length and section:
         protective = protective_section_mm2(section)
-        expected = conductor_resistance_ohm(length, protective)
+        expected = conductor_resistance_ohm(length, protective) / parallel
         limit = MARGIN * expected + JOINTS_OHM
         yield Item(
             "earth.motor", "dead", "Protective conductor to the motor", how, "Ω", attention_above=limit, stop_above=5 * limit, possible=(0, 1000),
-            usual=(0.005, 20), expected=f"{as_read(expected)} Ω for {length:g} m of {protective:g} mm²",
+            usual=(0.005, 20), expected=f"{as_read(expected)} Ω for {length:g} m of {f'{parallel} × ' if parallel > 1 else ''}{protective:g} mm²",
             reason="a loose or missing protective conductor", source=PE_SOURCE,
         )  # fmt: skip
     else:

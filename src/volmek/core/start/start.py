@@ -8,7 +8,6 @@ from math import ceil, pi
 
 from volmek.core.context import Context
 from volmek.core.document.errors import PlateError
-from volmek.core.physics.conductors import REACTANCE_OHM_PER_M, conductor_resistance_ohm
 from volmek.core.physics.motor_model import MotorModel, current_parameter, double_cage
 from volmek.core.physics.numeric import np
 from volmek.core.physics.profile import Profile, profile_of
@@ -150,17 +149,11 @@ def load_of(c: Context) -> tuple[Figure, LoadModel]:
     return torque, LoadModel(torque.number / 100, d.shape or "constant", (d.breakaway_pct or 0.0) / 100, points)
 
 
-def source_of(c: Context, plate: Plate, network: Network | None) -> tuple[complex, complex]:
-    """Impedance up to the motor, and the part up to the board; a stiff source where none is known."""
+def source_of(c: Context, network: Network | None) -> tuple[complex, complex]:
+    """Impedance of the motor cable, and up to the board; nothing of what is not known."""
     board = complex(network.resistance_ohm, network.reactance_ohm) if network else 0j
-    s = c.document.supply
-    if s.cable_length_m and s.cable_section_mm2:
-        cable = complex(
-            conductor_resistance_ohm(s.cable_length_m, s.cable_section_mm2, warm=True),
-            REACTANCE_OHM_PER_M * s.cable_length_m,
-        )
-        return board + cable, board
-    return board, board
+    length = c.document.supply.cable_length_m
+    return (c.cable.impedance_ohm(length) if length and c.cable else 0j), board
 
 
 def read_start(
@@ -267,14 +260,14 @@ def _drive(
     motor = motor_of(c, plate)
     if isinstance(motor, str):
         return None, (motor,), (None, None)
-    source, board = source_of(c, plate, network)
+    cable, board = source_of(c, network)
     kw = plate.power_kw or 1.0
     own = d.motor.rotor_inertia_kgm2
     rotor = w.add("motor.rotor_inertia_kgm2", "Inertia of the rotor", "JR", own or typical_motor_value("rotor_inertia_kgm2", kw), "kg·m²",
                   field="motor.rotor_inertia_kgm2", typical=own is None, rule="as typed" if own else "typical of a four-pole motor",
                   source="typed" if own else "typical motor data")  # fmt: skip
     torque, driven = load_of(c)
-    drive = Drive(motor, driven, 1.0, plate.line_voltage_v, source, board)
+    drive = Drive(motor, driven, 1.0, plate.line_voltage_v, cable, board)
     if load.inertia_kgm2 is not None:
         speed = motor.synchronous_rad_s * (1 - motor.rated_slip) * 30 / pi
         ratio = load.speed_rpm / speed if load.speed_rpm else 1.0

@@ -302,7 +302,7 @@ def _phasors(chosen: ChangeOver) -> Drawing:
 
 
 def dip_of(c: Context, drive: Drive, start: Start) -> Dip | None:
-    if abs(drive.source_ohm) == 0:
+    if abs(drive.board_ohm + drive.cable_ohm) == 0:
         return None
     board_pct, motor_pct = (100 * share for share in drive.dips(start.stages[0], 0.0))
     limit = c.document.supply.maximum_dip_pct

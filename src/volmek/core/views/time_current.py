@@ -141,8 +141,8 @@ def time_current_view(document: StarterDocument, catalogue: Catalogue) -> TimeCu
         limits.append(Limit("Ik", "prospective current at the board", prospective))
     if "test_current_r_ka" in figures:
         limits.append(Limit("r", "test current of the coordination", 1000 * figures["test_current_r_ka"].number))
-    section = document.supply.cable_section_mm2
-    if section:
+    if cable := sized.context.cable:
+        section = cable.section_mm2
         heat = (CABLE_K[document.supply.cable_insulation or "pvc"] * section) ** 2
         xs = [x for x in currents if SHORTEST_S <= heat / x**2 <= ADIABATIC_LIMIT_S]
         curves.append(
