@@ -15,8 +15,7 @@ from volmek.core.document.model import StarterDocument, StarterType, method_of
 from volmek.core.fitting import fitted_of
 from volmek.core.lineup import line_up, links_of, overload_band
 from volmek.core.methods import METHODS
-from volmek.core.methods.build import Built
-from volmek.core.methods.cable_choice import build_with_cable
+from volmek.core.methods.build import Built, build_starter
 from volmek.core.plate.plate import Plate
 from volmek.core.results.beside import Beside
 from volmek.core.results.findings import ORDER
@@ -97,7 +96,7 @@ def _sized(name: StarterType, key: str, catalogue: Catalogue, asked: Beside[Star
     method = METHODS[name]
     if problems := method.refuses(document):
         raise ProblemError(problems)
-    c, plate, built = build_with_cable(document, catalogue, method)
+    c, plate, built = build_starter(document, catalogue, method)
     _check_overrides(c, built.devices)
     circuit = _circuit(document, built)
     devices = [*built.devices, *(circuit_parts(c, circuit, built.devices) if circuit else [])]

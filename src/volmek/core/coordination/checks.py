@@ -259,8 +259,12 @@ class Band:
             return 0.0
         return sqrt(self.kind.fast_time_s(self.device, amps) * self.kind.slow_time_s(self.device, amps))
 
+    def thermal_s(self, amps: float) -> float:
+        """Latest clearing by the slow part alone."""
+        return self.kind.slow_time_s(self.device, amps)
+
     def slow_s(self, amps: float) -> float:
-        time = self.kind.slow_time_s(self.device, amps)
+        time = self.thermal_s(amps)
         if self.upper_a is not None and amps >= self.upper_a:
             time = min(time, INSTANT_S)
         energy = self.device.let_through_a2s

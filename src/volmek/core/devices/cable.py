@@ -219,6 +219,27 @@ def smallest(cables: Sequence[MotorCable], laying: Laying, needed_a: float) -> i
     return next(carry, max(range(len(cables)), key=lambda i: cables[i].parallel * able[cables[i].section_mm2]))
 
 
+def lead_current_a(plate: Plate, dial: Dial, lead_share: float) -> float:
+    """Current that each lead must carry [A]: the motor's, or what the relay lets pass.
+
+    Parameters
+    ----------
+    dial : overload setting that protects it
+    lead_share : share of the line current in each lead
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example_device
+    >>> example_device("W1").required.current_a
+    14.4
+
+    References
+    ----------
+    IEC 60364-4-43, 433.1.
+    """
+    return lead_share * max(plate.design.number, dial.used.number * dial.ratio)
+
+
 def select_cable(
     c: Context, plate: Plate, dial: Dial, lead_share: float, stages: Sequence[Stage], starting_a: float
 ) -> Device:
@@ -249,7 +270,7 @@ def select_cable(
     dial_lead = dial.used.number * dial.ratio * lead_share
     needed = w.add(
         "motor_conductor.required_current_a", "Current that each lead of the motor cable must carry", "Ib",
-        max(lead_share * plate.design.number, dial_lead), "A", inputs=(plate.design, dial.used),
+        lead_current_a(plate, dial, lead_share), "A", inputs=(plate.design, dial.used),
         formula="max(In, Idial)" if leads == 3 else "0.577·max(In, Idial)", rule="motor current, and the dial that protects the cable",
         source="IEC 60364-4-43, 433.1",
     )  # fmt: skip

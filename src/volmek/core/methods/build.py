@@ -3,12 +3,15 @@
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
+from volmek.core.catalogue.catalogue import Catalogue
+from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.circuit.model.fitted import overload_fitted
 from volmek.core.circuit.needs import circuit_needs
 from volmek.core.context import Context
+from volmek.core.coordination.checks import band_of
 from volmek.core.coordination.coordination import Coordination, coordinate
 from volmek.core.devices import branch_device, breaker, fuse
-from volmek.core.devices.cable import select_cable
+from volmek.core.devices.cable import check_drops, lead_current_a, select_cable
 from volmek.core.devices.conductor import select_conductor
 from volmek.core.devices.contactor import SHORT_TIME_DUTY_S, select_contactor
 from volmek.core.devices.control import control_devices
@@ -20,12 +23,15 @@ from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, se
 from volmek.core.devices.timer import chosen_pause_s
 from volmek.core.devices.trip_class import choose_class
 from volmek.core.document.errors import NoDeviceError
-from volmek.core.document.model import ProtectionDevice
+from volmek.core.document.model import ProtectionDevice, StarterDocument
 from volmek.core.installation.designations import MAIN_BREAKER, OVERLOAD
-from volmek.core.methods.method import Layout
+from volmek.core.installation.motor_cable import MotorCable
+from volmek.core.methods.cable_choice import choose_cable, first_cable
+from volmek.core.methods.method import Layout, Method
 from volmek.core.physics.profile import Profile, heat_a2s
 from volmek.core.plate.network import Network, read_network
 from volmek.core.plate.plate import Plate
+from volmek.core.plate.reading import read_plate
 from volmek.core.results.figures import Figure, as_read
 from volmek.core.start.start import Start, read_start, with_other_start
 
@@ -33,6 +39,8 @@ from volmek.core.start.start import Start, read_start, with_other_start
 LEAST_PROTECTED_KW = 0.5
 #: More star-delta starts than this in an hour ask for a star contactor of the delta contactor's size.
 FREQUENT_STARTS_PER_HOUR = 6.0
+#: Times that the motor cable and the devices are worked out again.
+CABLES_TRIED = 4
 KINDS: dict[str, Kind] = {**breaker.KINDS, **fuse.KINDS, **branch_device.KINDS}
 
 
@@ -70,7 +78,7 @@ def device_kind(c: Context, plate: Plate, dial_a: float) -> ProtectionDevice:
 
 @dataclass(frozen=True, slots=True)
 class Built:
-    """The sized starter: devices, kind of its short-circuit device, their coordination, its start, the supply it hangs on, and the line current at standstill."""
+    """The sized starter: devices, kind of its short-circuit device, their coordination, its start, the supply it hangs on, the line current at standstill, and the motor cable."""
 
     front: ProtectionDevice
     devices: list[Device]
@@ -78,6 +86,30 @@ class Built:
     start: Start
     network: Network | None
     starting_a: float
+    cable: MotorCable | None
+
+
+def build_starter(document: StarterDocument, catalogue: Catalogue, method: Method) -> tuple[Context, Plate, Built]:
+    """A starter with its motor cable: of known length, what is proposed depends on the devices, and they on it by the start; both are worked out
+    until neither asks for another.
+
+    Raises
+    ------
+    PlateError : the plate or the supply is impossible, contradictory or incomplete.
+    NoDeviceError : the catalogue has no device that fits.
+    """
+    layout, c = method.layout(document), Context(document, catalogue)
+    plate = read_plate(c)
+    line_share = method.line_current_share(document, plate.locked_rotor.number / plate.design.number)
+    c = c.with_cable(first_cable(c, plate, layout))
+    built = build(c, plate, layout, line_share)
+    for _ in range(CABLES_TRIED):
+        if built.cable == c.cable or document.supply.cable_length_m is None:
+            break
+        c = Context(document, catalogue, cable=built.cable)
+        plate = read_plate(c)
+        built = build(c, plate, layout, line_share)
+    return c.with_cable(built.cable), plate, built
 
 
 def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
@@ -174,8 +206,16 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     if c.nec:
         found.append(select_conductor(c, plate, plate.sizing, layout.lead_share))
     else:
-        found.append(select_cable(c, plate, leading, layout.lead_share, layout.stages(plate), starting_a))
-    return Built(kind_name, found, coordinate(c, plate, network, kind, KINDS, found), start, network, starting_a)
+        stages, row = layout.stages(plate), c.catalogue.by_type[front.type][1]
+        assert isinstance(row, ShortCircuitDevice)
+        cable = choose_cable(
+            c, plate, layout, network, band_of(c, kind, row, front), lead_current_a(plate, leading, layout.lead_share),
+            lambda aside, k: check_drops(aside, plate, k, stages, starting_a),
+        )  # fmt: skip
+        c = c.with_cable(cable)
+        found.append(select_cable(c, plate, leading, layout.lead_share, stages, starting_a))
+    coordination = coordinate(c, plate, network, kind, KINDS, found)
+    return Built(kind_name, found, coordination, start, network, starting_a, c.cable)
 
 
 def _with_contacts(c: Context, device: Device, need: dict[str, int] | None) -> Device:

@@ -9,7 +9,7 @@ from volmek.core.context import Context
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, StarterType, method_of
 from volmek.core.methods import METHODS
-from volmek.core.methods.cable_choice import build_with_cable
+from volmek.core.methods.build import build_starter
 from volmek.core.methods.method import Method
 from volmek.core.plate.network import Network, read_network
 from volmek.core.plate.plate import Plate
@@ -144,7 +144,7 @@ def _judged(
             f"its starting torque, {100 * torque:.0f} % of rated, does not break away a load of {100 * needed:.0f} %",
         )
     try:
-        c, _, built = build_with_cable(document, catalogue, method)
+        c, _, built = build_starter(document, catalogue, method)
     except ProblemError as error:
         return "no", error.problems[0].message
     found = c.log()[1]
