@@ -499,6 +499,8 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     ("thyristors_unprotected", "info", iec(starter={"type": "soft_starter"})),
     ("relay_left_out", "attention", iec(starter={"type": "star_delta"}, protection=NO_RELAY)),
     ("relay_left_out", "attention", iec(starter={"type": "part_winding"}, protection=NO_RELAY)),
+    ("start_current_exceeded", "stop", iec(supply={"maximum_start_current_a": 60})),
+    ("supply_dip_exceeded", "stop", iec(supply={"prospective_current_ka": 1, "maximum_dip_pct": 5})),
     ("relay_left_out", "stop", iec(starter={"type": "two_speed"}, motor=TWO_SPEEDS, protection=NO_RELAY)),
     ("no_overload_protection", "stop", iec(protection={"device": "fuse_gg", "overload": "none"})),
     ("no_overload_protection", "stop", single_phase(protection={"device": "miniature_breaker_d", "overload": "none"})),

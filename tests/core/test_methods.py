@@ -7,13 +7,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import codes, device, iec, nec, run
+from samples import codes, device, iec, nec, run, single_phase
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.devices.settings import Settings
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import method_of, parse
 from volmek.core.methods import METHODS
 from volmek.core.methods.choose import Offer, offers
+from volmek.core.sizing import size
+from volmek.core.views.start import start_view
 
 
 def of(method: str, **parts: Any) -> dict[str, Any]:
@@ -169,7 +171,7 @@ def test_verdicts_follow_supply_limit_leads_and_load() -> None:
         "care",
     )
     limited = offered(iec(supply={"maximum_start_current_a": 60}))
-    assert limited["direct_on_line"].reason == "It draws 104 A at the start; the limit is 60 A."
+    assert limited["direct_on_line"].reason == "The start draws 104 A from the line; the limit is 60 A."
     assert (limited["direct_on_line"].fit, limited["star_delta"].fit) == ("no", "fits")
     assert offered(iec(motor={"leads": 3}))["star_delta"].fit == "no"
     heavy = offered(iec(motor={"locked_rotor_torque_ratio": 2.3}, load={"torque_pct": 80, "shape": "constant"}))
@@ -185,6 +187,40 @@ def test_the_supply_dip_is_a_limit_too() -> None:
     strict = offered(iec(supply={"prospective_current_ka": 1, "maximum_dip_pct": 5}))
     assert (strict["direct_on_line"].fit, strict["star_delta"].fit) == ("no", "fits")
     assert "dips by" in strict["direct_on_line"].reason
+
+
+@pytest.mark.parametrize(
+    "method", ["direct_on_line", "star_delta", "soft_starter", "autotransformer", "stator_resistance"]
+)
+def test_the_dip_is_one_figure_wherever_it_stands(method: str) -> None:
+    motor = {
+        "rotor_inertia_kgm2": 0.05,
+        "rated_speed_rpm": 1465,
+        "breakdown_torque_ratio": 3.0,
+        "locked_rotor_torque_ratio": 2.4,
+    }
+    load = {"start_time_s": None, "torque_pct": 40, "shape": "square", "inertia_kgm2": 0.4}
+    data = iec(
+        starter={"type": method}, motor=motor, load=load, supply={"prospective_current_ka": 1.5, "cable_length_m": 60}
+    )
+    sized = size(parse(data), reference_catalogue())
+    figure = sized.design.figures["supply_dip_pct"].number
+    assert figure == offered(data)[method].dip_pct
+    view = start_view(parse(data), reference_catalogue())
+    assert view.dip and view.dip.board_pct == figure
+    # The run-up begins there, its motor fitted to the plate: the angle of its current differs a little.
+    result = sized.built.start.result
+    assert result and 100 * (1 - result.curve.board_voltage[0]) == pytest.approx(figure, abs=1.0)
+
+
+def test_the_dip_of_one_phase_has_both_conductors_in_its_loop() -> None:
+    between_lines = run(
+        single_phase(
+            supply={"line_voltage_v": 230, "conductors": "two_lines", "neutral": None, "prospective_current_ka": 1}
+        )
+    )
+    z, line = 230 / (sqrt(3) * 1000), between_lines.currents.locked_rotor_current_a
+    assert between_lines.figures["supply_dip_pct"].number == pytest.approx(100 * line * 2 * z / 230, rel=0.15)
 
 
 def test_north_american_methods() -> None:

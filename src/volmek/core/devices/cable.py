@@ -11,6 +11,7 @@ from volmek.core.devices.settings import Settings
 from volmek.core.document.errors import NoDeviceError
 from volmek.core.document.model import StarterDocument
 from volmek.core.installation.motor_cable import MotorCable
+from volmek.core.physics.motor_model import START_POWER_FACTOR
 from volmek.core.physics.run_up import Stage
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Candidate, Figure, as_read
@@ -19,7 +20,6 @@ from volmek.data.loader import standard
 #: Six loaded leads in one cable or conduit.
 SIX_LEADS_FACTOR = 0.80
 RUNNING_DROP_PCT, STARTING_DROP_PCT = 5.0, 15.0
-START_POWER_FACTOR = 0.35
 #: Cables in parallel that are reckoned with.
 MOST_PARALLEL = 6
 #: What is taken where the document does not say.

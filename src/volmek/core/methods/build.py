@@ -33,6 +33,7 @@ from volmek.core.plate.network import Network, read_network
 from volmek.core.plate.plate import Plate
 from volmek.core.plate.reading import read_plate
 from volmek.core.results.figures import Figure, as_read
+from volmek.core.start.dip import StartDip, check_start
 from volmek.core.start.start import Start, read_start, with_other_start
 
 #: Rated power up to which a single-phase motor without overload protection is only remarked on [kW].
@@ -78,7 +79,7 @@ def device_kind(c: Context, plate: Plate, dial_a: float) -> ProtectionDevice:
 
 @dataclass(frozen=True, slots=True)
 class Built:
-    """The sized starter: devices, kind of its short-circuit device, their coordination, its start, the supply it hangs on, the line current at standstill, and the motor cable."""
+    """The sized starter: devices, kind of its short-circuit device, their coordination, its start, the supply it hangs on, the line current at standstill, the motor cable, and the dip of the start."""
 
     front: ProtectionDevice
     devices: list[Device]
@@ -87,6 +88,7 @@ class Built:
     network: Network | None
     starting_a: float
     cable: MotorCable | None
+    dip: StartDip | None
 
 
 def build_starter(document: StarterDocument, catalogue: Catalogue, method: Method) -> tuple[Context, Plate, Built]:
@@ -214,8 +216,9 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
         )  # fmt: skip
         c = c.with_cable(cable)
         found.append(select_cable(c, plate, leading, layout.lead_share, stages, starting_a))
+    dip = check_start(c, plate, network, layout.stages(plate)[0], starting_a)
     coordination = coordinate(c, plate, network, kind, KINDS, found)
-    return Built(kind_name, found, coordination, start, network, starting_a, c.cable)
+    return Built(kind_name, found, coordination, start, network, starting_a, c.cable, dip)
 
 
 def _with_contacts(c: Context, device: Device, need: dict[str, int] | None) -> Device:

@@ -1,7 +1,6 @@
 """Every starting method with a verdict and one sentence why, for one plate, supply limit and load."""
 
 from dataclasses import dataclass
-from math import hypot, sqrt
 from typing import Literal
 
 from volmek.core.catalogue.catalogue import Catalogue
@@ -9,18 +8,18 @@ from volmek.core.context import Context
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, StarterType, method_of
 from volmek.core.methods import METHODS
-from volmek.core.methods.build import build_starter
+from volmek.core.methods.build import Built, build_starter
 from volmek.core.methods.method import Method
 from volmek.core.plate.network import Network, read_network
 from volmek.core.plate.plate import Plate
 from volmek.core.plate.reading import read_plate
 from volmek.core.results.drawing import Drawing, line, rect, text
 from volmek.core.results.figures import as_read
+from volmek.core.results.findings import Finding
 from volmek.core.standards.tables import typical_motor_value
+from volmek.core.start.dip import StartDip, start_dip
 
 Fit = Literal["fits", "care", "no"]
-#: Power factor of a motor with the rotor at rest.
-START_POWER_FACTOR = 0.35
 #: Starting torque this much above what breaks the load away is comfortable.
 TORQUE_MARGIN = 1.15
 
@@ -54,31 +53,6 @@ class Offer:
     bars: Drawing
 
 
-def supply_dip_pct(current_a: float, network: Network, line_voltage_v: float) -> float:
-    """Fall of the voltage at the board while a motor starts.
-
-    Parameters
-    ----------
-    current_a : starting current [A], at a power factor of 0.35
-    network : source impedance
-    line_voltage_v : [V]
-
-    Examples
-    --------
-    >>> round(supply_dip_pct(475, Network(None, 8.1e-3, 24.3e-3, 9000), 400), 1)
-    5.3
-
-    References
-    ----------
-    ΔU/U ≈ I·Z/U_phase, as a complex sum: |U − I·Z| against U.
-    """
-    phase = line_voltage_v / sqrt(3)
-    real, imaginary = current_a * START_POWER_FACTOR, -current_a * sqrt(1 - START_POWER_FACTOR**2)
-    drop_real = network.resistance_ohm * real - network.reactance_ohm * imaginary
-    drop_imaginary = network.resistance_ohm * imaginary + network.reactance_ohm * real
-    return 100 * (1 - hypot(phase - drop_real, drop_imaginary) / phase)
-
-
 def offers(document: StarterDocument, catalogue: Catalogue) -> list[Offer]:
     """All methods, in the order of cost and simplicity.
 
@@ -107,14 +81,14 @@ def _offer(
     current_share = method.line_current_share(wanted, ratio)
     torque_share = method.torque_share(wanted, ratio)
     current = plate.locked_rotor.number * current_share
-    dip = supply_dip_pct(current, network, plate.line_voltage_v) if network else None
     fit: Fit
-    fit, reason = (
-        ("no", refused[0].message) if refused else _judged(wanted, catalogue, plate, method, current, torque_share, dip)
-    )
+    if refused:
+        fit, reason, dip = "no", refused[0].message, None
+    else:
+        fit, reason, dip = _judged(wanted, catalogue, plate, network, method, current, torque_share)
     return Offer(
         key, method.label, method.cost, method.leads, len(method.layout(wanted).contactors), fit, _sentence(reason),
-        None if refused else current, current_share, torque_share, None if refused else dip, method_of(document) == key,
+        None if refused else current, current_share, torque_share, dip.board_pct if dip else None, method_of(document) == key,
         _bars(current_share, torque_share),
     )  # fmt: skip
 
@@ -127,27 +101,34 @@ def _judged(
     document: StarterDocument,
     catalogue: Catalogue,
     plate: Plate,
+    network: Network | None,
     method: Method,
     current: float,
     torque_share: float,
-    dip: float | None,
+) -> tuple[Fit, str, StartDip | None]:
+    try:
+        c, _, built = build_starter(document, catalogue, method)
+    except ProblemError as error:
+        return (
+            "no",
+            error.problems[0].message,
+            start_dip(plate, network, method.layout(document).stages(plate)[0], current),
+        )
+    return *_verdict(document, plate, method, c.log()[1], built, torque_share), built.dip
+
+
+def _verdict(
+    document: StarterDocument, plate: Plate, method: Method, found: list[Finding], built: Built, torque_share: float
 ) -> tuple[Fit, str]:
-    s = document.supply
-    if s.maximum_start_current_a and current > s.maximum_start_current_a * (1 + 1e-6):
-        return "no", f"it draws {as_read(current)} A at the start; the limit is {s.maximum_start_current_a:g} A"
-    if s.maximum_dip_pct and dip is not None and dip > s.maximum_dip_pct * (1 + 1e-6):
-        return "no", f"the supply dips by {dip:.1f} % at the start; the limit is {s.maximum_dip_pct:g} %"
+    beyond = next((f for f in found if f.code in ("start_current_exceeded", "supply_dip_exceeded")), None)
+    if beyond:
+        return "no", beyond.message
     needed, torque = _standstill_torque(document), torque_share * _locked_torque(document, plate)
     if needed is not None and torque <= needed:
         return (
             "no",
             f"its starting torque, {100 * torque:.0f} % of rated, does not break away a load of {100 * needed:.0f} %",
         )
-    try:
-        c, _, built = build_starter(document, catalogue, method)
-    except ProblemError as error:
-        return "no", error.problems[0].message
-    found = c.log()[1]
     hangs = next((f for f in found if f.code in ("start_stalls", "first_stage_hangs")), None)
     if hangs and hangs.severity == "stop":
         return "no", hangs.message
@@ -164,10 +145,10 @@ def _judged(
     weak = next((f for f in found if f.code in ("star_weak_at_low_voltage", "changeover_high", "start_may_hang")), None)
     if weak:
         return "care", weak.message
-    drawn = f"{as_read(current)} A at the start"
+    drawn = f"{as_read(built.starting_a)} A at the start"
     if built.start.result:
         drawn += f", running after {as_read(built.start.result.run_up_time_s)} s"
-    return "fits", drawn + (f", a dip of {dip:.1f} %" if dip is not None else "")
+    return "fits", drawn + (f", a dip of {built.dip.board_pct:.1f} %" if built.dip else "")
 
 
 def _locked_torque(document: StarterDocument, plate: Plate) -> float:

@@ -109,21 +109,6 @@ class Drive:
         """Impedance of each phase up to the motor, as the line sees it in a stage."""
         return self.board_ohm + self.cable_ohm * stage.cable_share
 
-    def dips(self, stage: Stage, speed: float) -> tuple[float, float]:
-        """Share of the voltage that is lost up to the board, and up to the starter: its own resistors or thyristors left out."""
-        slip = np.array([max(1 - speed, 1e-6)])
-        z = (
-            self.motor.impedance_ohm(slip)
-            if stage.rotor_ratio is None
-            else self._with_rings(stage.rotor_ratio, slip)[0]
-        )
-        source = self.source_ohm(stage)
-        whole = z / stage.line_share + source + stage.series_ohm
-        line = self.supply_voltage_v / sqrt(3) / float(np.abs(whole)[0])
-        held = 1.0 if stage.current_limit_a is None else min(stage.current_limit_a / line, 1.0)
-        board, starter = (1 - float(np.abs((whole - part) / whole)[0]) for part in (self.board_ohm, source))
-        return held * board, held * starter
-
     def values(self, stage: Stage, speed: Array) -> tuple[Array, Array, Array, Array]:
         """Torque over Mn, line current [A], voltage at motor and at board (shares of rated) at shares of synchronous speed."""
         slip = np.maximum(1 - speed, 1e-6)

@@ -112,7 +112,7 @@ def phase_loss_view(document: StarterDocument, catalogue: Catalogue) -> PhaseLos
     blind = min(at_usual.line_voltages_pct)
     damage = damage_band(motor, delta=delta, dial_ratio=dial, sensitive=sensitive) if relay else None
     asymmetry = thresholds(motor, document)
-    dip = dip_of(c, built.start.drive, built.start) if built.start.drive else None
+    dip = dip_of(c, built)
     settings = monitor_settings(document, asymmetry, blind, dip.board_pct if dip else None, built.start.figure.number)
     return PhaseLossView(
         "",

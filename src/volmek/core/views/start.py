@@ -9,6 +9,7 @@ from volmek.core.design import StartResult, start_result
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import protecting
 from volmek.core.document.model import StarterDocument
+from volmek.core.methods.build import Built
 from volmek.core.physics.numeric import np
 from volmek.core.physics.profile import heat_a2s, thermal_peak
 from volmek.core.physics.reclosing import better_links
@@ -174,7 +175,7 @@ def start_view(document: StarterDocument, catalogue: Catalogue) -> StartView:
         _low(start),
         _limit(start),
         _limits(start),
-        dip_of(c, drive, start),
+        dip_of(c, built),
         _heat(plate, start, built.devices),
         typical,
     )
@@ -301,10 +302,11 @@ def _phasors(chosen: ChangeOver) -> Drawing:
     return Drawing(220, 190, said, shapes)
 
 
-def dip_of(c: Context, drive: Drive, start: Start) -> Dip | None:
-    if abs(drive.board_ohm + drive.cable_ohm) == 0:
+def dip_of(c: Context, built: Built) -> Dip | None:
+    """The dip of the start with what it means, None while the supply is not known."""
+    if built.dip is None:
         return None
-    board_pct, motor_pct = (100 * share for share in drive.dips(start.stages[0], 0.0))
+    board_pct, motor_pct = built.dip.board_pct, built.dip.motor_pct
     limit = c.document.supply.maximum_dip_pct
     words = f"{board_pct:.1f} % at the board, {motor_pct:.1f} % at the motor"
     if limit is not None and board_pct > limit:
