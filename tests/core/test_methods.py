@@ -341,3 +341,14 @@ def test_the_relations_of_winding_and_line_hold(power: float, tap: float) -> Non
     parts = {x.role: x.required.current_a for x in auto.devices}
     # What the transformer draws and what flows through its star point make the motor's current at the tap.
     assert parts["transformer_contactor"] + parts["star_contactor"] == pytest.approx(tap * parts["run_contactor"])
+
+
+@pytest.mark.parametrize("kind", ["inverse_time_breaker", "time_delay_fuse", "non_time_delay_fuse"])
+def test_a_slip_ring_motor_has_its_own_column_of_the_branch_table(kind: str) -> None:
+    """25 hp, 34 A by the table: 150 % are 51 A, the next standard rating is 60 A."""
+    rings = {"rotor_voltage_v": 310, "rotor_current_a": 45}
+    d = run(nec(starter={"type": "rotor_resistance"}, motor=rings, protection={"device": kind}))
+    assert d.figures["short_circuit_device.limit_pct"].number == 150
+    assert device(d, "short_circuit_device").selected.rated_current_a == 60
+    iec_rings = run(iec(starter={"type": "rotor_resistance"}, motor=rings))
+    assert device(iec_rings, "line_contactor").required.category == "AC-2"

@@ -8,6 +8,7 @@ from volmek.core.devices.breaker import magnetic_high, magnetic_low, setting_a, 
 from volmek.core.devices.device import Check, Objection
 from volmek.core.devices.settings import Settings
 from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, no_edge, own_setting
+from volmek.core.document.model import method_of
 from volmek.core.physics.thermal import moulded_case_edges
 from volmek.core.results.figures import Figure, as_read
 from volmek.core.standards.tables import nec_standard_ratings_a, row_of
@@ -83,8 +84,11 @@ def exception_pct(device: str, full_load_current_a: float, column: float) -> flo
 
 
 def _columns(c: Context, device: str) -> tuple[float, float]:
+    """Percentage and ceiling for this motor: a slip-ring one starts over its resistors and has a column of its own."""
     m = c.document.motor
     row = row_of("motor_branch_device_limits_nec430_52", "device", device)
+    if method_of(c.document) == "rotor_resistance" or m.rotor_voltage_v or m.rotor_current_a:
+        return row["wound_rotor_pct"], row["exception_pct"]
     efficient = m.nec_design_letter == "B" and m.efficiency_class in ("IE3", "IE4", "IE5")
     prefix = "design_b_energy_efficient_" if efficient else ""
     return row[f"{prefix}normal_pct"], row[f"{prefix}exception_pct"]
