@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from samples import codes, device, iec, nec, run, single_phase
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.coordination.checks import first_touch_a, last_crossing_a
-from volmek.core.devices.coil import control_line_drop_v
+from volmek.core.devices.coil import coil_voltage_share
 from volmek.core.devices.electronic import underload_threshold_ratio
 from volmek.core.devices.soft_starter import starting_heat
 from volmek.core.document.errors import ProblemError
@@ -162,8 +162,9 @@ def test_a_magnetic_trip_crosses_a_falling_curve_at_its_current(trip: float, slo
 
 
 def test_the_line_drop_grows_with_length_and_falls_with_section() -> None:
-    assert control_line_drop_v(200, 1.5, 7.5) == pytest.approx(2 * control_line_drop_v(100, 1.5, 7.5))
-    assert control_line_drop_v(200, 3.0, 7.5) == pytest.approx(control_line_drop_v(100, 1.5, 7.5))
+    shares = [coil_voltage_share(ohm, 230, 90, 0.7) for ohm in (0, 10, 20, 40)]
+    assert shares[0] == 1 and shares == sorted(shares, reverse=True)
+    assert coil_voltage_share(10, 24, 9, 1) == pytest.approx(64 / 74), "DC: resistances alone"
 
 
 EARLY = {"start_time_s": None, "inertia_kgm2": 9.5, "torque_pct": 70, "shape": "square"}
