@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from samples import codes, device, iec, run, single_phase
+from samples import codes, device, iec, nec, run, single_phase
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
@@ -27,6 +27,7 @@ from volmek.core.physics.profile import Profile, heat_a2s, longest_warm, thermal
 from volmek.core.physics.reclosing import LINK_ANGLE_DEG, better_links, reclosing
 from volmek.core.physics.run_up import Drive, LoadModel, Stage, run_up
 from volmek.core.physics.thermal import trip_class_edges
+from volmek.core.sizing import size
 from volmek.core.views.phase_loss import phase_loss_view, unbalance
 from volmek.core.views.start import start_view
 
@@ -468,3 +469,63 @@ def test_the_better_links_have_the_smaller_difference_until_the_field_has_gone(
     assert better <= min(common, favourable) + 1e-6
     rested = [reclosing(links, slip, slip, 40 * decay, frequency, decay, 7.2, 475, 1.5) for links in LINK_ANGLE_DEG]
     assert all(r.difference == pytest.approx(1, abs=1e-9) for r in rested), "a motor that has lost its field is at rest"
+
+
+def on(volts: float, hertz: float, **more: Any) -> Drive:
+    """The drive of a 400 V 50 Hz motor on another supply."""
+    plate = {
+        "rated_speed_rpm": 1465,
+        "frequency_hz": 50,
+        "locked_rotor_torque_ratio": 2.4,
+        "breakdown_torque_ratio": 3.0,
+    }
+    load = {"start_time_s": None, "inertia_kgm2": 0.5, "torque_pct": 40, "shape": "constant"}
+    supply = {"line_voltage_v": volts, "frequency_hz": hertz, "prospective_current_ka": None}
+    drive = size(parse(iec(motor=plate, load=load, supply=supply, **more)), reference_catalogue()).built.start.drive
+    assert drive
+    return drive
+
+
+def test_at_the_same_volts_per_hertz_torque_and_current_stay_and_speed_follows() -> None:
+    """7.5 kW at 1465 rpm are 48.9 Nm, at 50 Hz and at 60 Hz; 35 rev/min of slip at both; 9 kW at 1765 rpm."""
+    home, away = on(400, 50), on(480, 60)
+    a, b = home.motor, away.motor
+    assert (b.rated_current_a, b.inrush_ratio, b.breakdown) == (a.rated_current_a, a.inrush_ratio, a.breakdown)
+    assert b.rated_torque_nm == pytest.approx(a.rated_torque_nm) and a.rated_torque_nm == pytest.approx(48.9, abs=0.05)
+    assert b.synchronous_rad_s == pytest.approx(1.2 * a.synchronous_rad_s)
+    assert b.rated_slip * b.synchronous_rad_s == pytest.approx(a.rated_slip * a.synchronous_rad_s)
+    assert b.rated_torque_nm * b.synchronous_rad_s * (1 - b.rated_slip) == pytest.approx(9036, abs=5)
+    assert b.locked == pytest.approx(a.locked / 1.2), "reactances grow, the rotor's resistance does not"
+    at_rated = [x.values(Stage("direct on line"), np.array([1 - x.motor.rated_slip])) for x in (home, away)]
+    assert [float(v[0][0]) for v in at_rated] == pytest.approx([1, 1], abs=0.03)
+
+
+def test_on_the_same_voltage_at_60_hz_the_iron_is_weaker_by_the_square() -> None:
+    right, weak = on(480, 60), on(400, 60)
+    speeds = np.linspace(0, 0.95, 20)
+    ratio = weak.values(Stage("d"), speeds)[0] / right.values(Stage("d"), speeds)[0]
+    assert ratio == pytest.approx(np.full(20, (400 / 480) ** 2), rel=1e-6)
+
+
+def test_star_delta_and_the_american_table_follow_the_volts_per_hertz() -> None:
+    delta = run(
+        iec(
+            motor={"frequency_hz": 50},
+            supply={"line_voltage_v": 480, "frequency_hz": 60},
+            starter={"type": "star_delta"},
+        )
+    )
+    assert delta.currents.design_current_a == 14.4
+    with pytest.raises(ProblemError, match="480 V 50 Hz would stand on windings made for 400 V 50 Hz"):
+        run(
+            iec(
+                motor={"frequency_hz": 50},
+                supply={"line_voltage_v": 480, "frequency_hz": 50},
+                starter={"type": "star_delta"},
+            )
+        )
+    plate = {"rated_power_hp": 10, "rated_voltage_v": 400, "frequency_hz": 50, "rated_current_a": 15}
+    # 10 hp at 400 V are 14 A of the 460 V column times 460/400.
+    assert run(
+        nec(motor=plate, supply={"line_voltage_v": 480, "frequency_hz": 60})
+    ).currents.table_current_a == pytest.approx(14 * 1.15)

@@ -56,6 +56,21 @@ def accepts(plate_v: float, plate_hz: float, line_v: float, line_hz: float, *, n
     return False, ""
 
 
+def frequencies_hz(document: StarterDocument) -> tuple[float, float]:
+    """Frequency of the supply and of the plate [Hz]; what is not said is taken as the other, or as usual.
+
+    Examples
+    --------
+    >>> from volmek.core.document.model import parse
+    >>> frequencies_hz(parse({"tag": "A", "practice": "nec", "motor": {"frequency_hz": 50}, "supply": {"frequency_hz": 60}}))
+    (60.0, 50.0)
+    """
+    line_hz = (
+        document.supply.frequency_hz or document.motor.frequency_hz or (60.0 if document.practice == "nec" else 50.0)
+    )
+    return line_hz, document.motor.frequency_hz or line_hz
+
+
 def plate_voltages(document: StarterDocument) -> list[tuple[Connection, float]]:
     """Voltages on the plate, each with the connection that it belongs to."""
     m = document.motor
@@ -140,7 +155,6 @@ def _kind(document: StarterDocument) -> Connection:
     if volts is None:
         return "unknown"
     nec = document.practice == "nec"
-    line_hz = document.supply.frequency_hz or document.motor.frequency_hz or (60.0 if nec else 50.0)
-    plate_hz = document.motor.frequency_hz or line_hz
+    line_hz, plate_hz = frequencies_hz(document)
     usable = (kind for kind, v in plate_voltages(document) if accepts(v, plate_hz, volts, line_hz, nec=nec)[0])
     return next(usable, "unknown")

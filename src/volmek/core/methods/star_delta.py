@@ -7,6 +7,7 @@ from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.devices.timer import star_delta_timer
 from volmek.core.document.errors import Problem
 from volmek.core.document.model import StarterDocument
+from volmek.core.installation.connection import accepts, frequencies_hz
 from volmek.core.installation.timers import DEFAULT_PAUSE_S, pause_s
 from volmek.core.methods.method import Extra, Layout, Method, always, three_phase_only
 from volmek.core.physics.run_up import Stage
@@ -74,12 +75,13 @@ def refuses(document: StarterDocument) -> list[Problem]:
     delta = m.rated_voltage_delta_v or (
         m.rated_voltage_star_v / sqrt(3) if m.rated_voltage_star_v else m.rated_voltage_v
     )
-    if delta and s.line_voltage_v and abs(s.line_voltage_v / delta - 1) > 0.10 + 1e-9:
+    line_hz, plate_hz = frequencies_hz(document)
+    if delta and s.line_voltage_v and not accepts(delta, plate_hz, s.line_voltage_v, line_hz)[0]:
         problems.append(
             Problem(
                 "motor.rated_voltage_delta_v",
-                f"in delta {s.line_voltage_v:g} V would stand on windings made for {delta:.0f} V; star-delta needs a motor "
-                "whose delta voltage is the line voltage (within ±10 %)",
+                f"in delta {s.line_voltage_v:g} V {line_hz:g} Hz would stand on windings made for {delta:.0f} V {plate_hz:g} Hz; star-delta needs a "
+                "motor whose delta voltage is the line voltage (within ±10 % at the same volts per hertz)",
             )
         )
     return problems

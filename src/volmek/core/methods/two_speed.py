@@ -7,6 +7,7 @@ from volmek.core.context import Context
 from volmek.core.devices.part import ContactorPart, RelayPart
 from volmek.core.document.errors import PlateError, Problem
 from volmek.core.document.model import StarterDocument
+from volmek.core.installation.connection import frequencies_hz
 from volmek.core.methods.method import Layout, Method, OtherStart, always, three_phase_only
 from volmek.core.physics.motor_model import current_parameter, double_cage
 from volmek.core.physics.numeric import np
@@ -30,20 +31,23 @@ def _low_speed(c: Context, plate: Plate, drive: Drive) -> Drive | str:
     m, high = c.document.motor, drive.motor
     if m.low_speed_rpm is None or m.low_speed_current_a is None:
         return "the rpm of the low speed"
-    pairs = int(60 * plate.frequency_hz / m.low_speed_rpm + 1e-9)
+    plate_hz = frequencies_hz(c.document)[1]
+    pairs = int(60 * plate_hz / m.low_speed_rpm + 1e-9)
     if pairs < 1:
         return "a low speed that an induction motor has"
     synchronous = 2 * pi * plate.frequency_hz / pairs
-    slip = 1 - m.low_speed_rpm * pairs / (60 * plate.frequency_hz)
+    slip = 1 - m.low_speed_rpm * pairs / (60 * plate_hz)
     if not LEAST_SLIP <= slip <= MOST_SLIP:
         return "a low speed that an induction motor has"
-    high_w = high.rated_torque_nm * high.synchronous_rad_s * (1 - high.rated_slip)
+    times = plate.frequency_hz / plate_hz  # torque and slip in rev/min stay, power and speed follow the frequency
+    high_w = high.rated_torque_nm * high.synchronous_rad_s * (1 - high.rated_slip) / times
     typed = m.low_speed_power_kw
     low_w = 1000 * typed if typed else high_w * m.low_speed_current_a / high.rated_current_a
     power = c.working.add("motor.low_speed_power_kw", "Power at the low speed", "Plow", low_w / 1000, "kW", field="motor.low_speed_power_kw",
                           typical=typed is None, rule="as typed" if typed else "as the currents of the two speeds",
                           source="typed" if typed else "no better known")  # fmt: skip
-    torque = 1000 * power.number / (synchronous * (1 - slip))
+    torque = 1000 * power.number * times / (synchronous * (1 - slip))
+    slip /= times
     try:
         motor = replace(
             high, rated_current_a=m.low_speed_current_a, synchronous_rad_s=synchronous, rated_slip=slip, rated_torque_nm=torque,

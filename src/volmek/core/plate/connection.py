@@ -4,13 +4,20 @@ from math import sqrt
 
 from volmek.core.context import Context
 from volmek.core.document.errors import PlateError
-from volmek.core.installation.connection import Connection, MotorConnection, accepts, motor_connection, plate_voltages
+from volmek.core.installation.connection import (
+    Connection,
+    MotorConnection,
+    accepts,
+    frequencies_hz,
+    motor_connection,
+    plate_voltages,
+)
 from volmek.core.results.figures import Figure
 
 
 def read_connection(c: Context, line_v: float, line_hz: float) -> tuple[Connection, Figure, Figure | None]:
-    m, w = c.document.motor, c.working
-    plate_hz = m.frequency_hz or line_hz
+    w = c.working
+    plate_hz = frequencies_hz(c.document)[1]
     offers = plate_voltages(c.document)
     accepted = [(k, v, z) for k, v in offers for fits, z in [accepts(v, plate_hz, line_v, line_hz, nec=c.nec)] if fits]
     if not accepted:

@@ -5,6 +5,7 @@ from typing import Literal
 
 from volmek.core.context import Context
 from volmek.core.document.errors import PlateError
+from volmek.core.installation.connection import frequencies_hz
 from volmek.core.plate.plate import HORSEPOWER_W, full_load_current_a, locked_rotor_current_a
 from volmek.core.results.figures import Candidate, Figure, as_read
 from volmek.core.standards.tables import (
@@ -12,6 +13,7 @@ from volmek.core.standards.tables import (
     code_letter_range,
     motor_current_iec_a,
     motor_current_nec_a,
+    nec_column_voltage_v,
     typical_efficiency_pct,
     typical_motor_value,
     typical_single_phase,
@@ -19,6 +21,8 @@ from volmek.core.standards.tables import (
 
 #: A plate current this many times above or below the expected one is a slip of the pen, not a motor.
 ABSURD_FACTOR = 5.0
+#: Frequencies that differ by less are the same.
+SAME_FREQUENCY = 0.05
 
 
 DIFFERENCE_ATTENTION_PCT, DIFFERENCE_STOP_PCT = 15.0, 50.0
@@ -103,7 +107,13 @@ def table_current(c: Context, power: Figure | None, volts: Figure, line_v: float
             try:
                 value, used = motor_current_nec_a(hp.number, volts.number, phases), volts
             except PlateError:
-                value = motor_current_nec_a(hp.number, line_v, phases)
+                value, scale = motor_current_nec_a(hp.number, line_v, phases), 1.0
+                line_hz, plate_hz = frequencies_hz(c.document)
+                if abs(line_hz / plate_hz - 1) > SAME_FREQUENCY:
+                    scale = (
+                        nec_column_voltage_v(line_v) / volts.number
+                    )  # the power of the plate belongs to the plate's own voltage
+                value *= scale
                 used = w.typed("supply.line_voltage_v", "Line voltage", "U", line_v, "V") or volts
             return w.add(
                 "table_current_a",

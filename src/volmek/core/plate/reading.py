@@ -2,6 +2,7 @@
 
 from volmek.core.context import Context
 from volmek.core.document.errors import PlateError
+from volmek.core.installation.connection import frequencies_hz
 from volmek.core.installation.control import control_source
 from volmek.core.installation.supply import WORDS as SUPPLY_WORDS
 from volmek.core.installation.supply import SupplySystem, supply_problems, supply_system
@@ -40,7 +41,7 @@ def read_plate(c: Context) -> Plate:
     if problems:
         raise PlateError(problems)
     assert s.line_voltage_v is not None
-    frequency = s.frequency_hz or m.frequency_hz or (60.0 if c.nec else 50.0)
+    frequency = frequencies_hz(d)[0]
     if s.frequency_hz is None and m.frequency_hz is None:
         c.find("info", "frequency_assumed", f"No frequency is given; {frequency:g} Hz is taken.", "supply.frequency_hz")
     power = _power(c)

@@ -114,6 +114,32 @@ def motor_current_iec_a(rated_power_kw: float, line_voltage_v: float) -> float:
     return current * column_v / line_voltage_v
 
 
+def nec_column_voltage_v(voltage_v: float) -> float:
+    """Motor voltage of the column that a system voltage falls into [V].
+
+    Parameters
+    ----------
+    voltage_v : of the system
+
+    Raises
+    ------
+    PlateError : no column.
+
+    Examples
+    --------
+    >>> nec_column_voltage_v(480), nec_column_voltage_v(208)
+    (460.0, 208.0)
+
+    References
+    ----------
+    NEC (NFPA 70) Tables 430.248 and 430.250.
+    """
+    for low, high, column in NEC_VOLTAGE_COLUMNS:
+        if low <= voltage_v <= high:
+            return float(column.removeprefix("current_a_").removesuffix("v"))
+    raise PlateError.at("supply.line_voltage_v", f"{voltage_v:g} V has no column in the NEC tables")
+
+
 def motor_current_nec_a(rated_power_hp: float, voltage_v: float, phases: int = 3) -> float:
     """Full-load current of a motor, North American practice.
 

@@ -119,19 +119,33 @@ def motor_of(c: Context, plate: Plate) -> MotorModel | str:
         raise PlateError.at(at, message)
     hertz = m.frequency_hz or plate.frequency_hz
     pairs = (plate.poles or 4) / 2
-    # On another frequency the motor turns with the supply; its slip stays about the same.
-    ws = 2 * pi * plate.frequency_hz / pairs
+    # On another frequency its rated point is that of the same volts per hertz: torque, current and slip in rev/min stay, voltage, speed and
+    # power follow the frequency. Reactances grow with it, so that the starting torque falls as it rises; nothing is gained where it falls.
+    times = plate.frequency_hz / hertz
+    ws, volts = 2 * pi * plate.frequency_hz / pairs, plate.motor_voltage_v * times
+    ml /= max(times, 1.0)
+    pull_up = m.pull_up_torque_ratio / max(times, 1.0) if m.pull_up_torque_ratio else None
     if m.rated_speed_rpm:
         slip = 1 - m.rated_speed_rpm * pairs / (60 * hertz)
     else:
         slip = typical_motor_value("rated_slip_pct", kw) / 100
     if not 0.0005 <= slip <= 0.2:
         return "a speed on the plate that an induction motor has"
+    slip /= times
     ra = plate.locked_rotor.number / plate.design.number
     cos = plate.power_factor.number if plate.power_factor else typical_motor_value("power_factor", kw)
     try:
         return _motor(
-            plate.motor_voltage_v, plate.design.number, cos, ws, slip, 1000 * kw, ra, ml, mb, m.pull_up_torque_ratio
+            volts,
+            plate.design.number,
+            cos,
+            ws,
+            slip,
+            1000 * kw * times * (1 - slip) / (1 - slip * times),
+            ra,
+            ml,
+            mb,
+            pull_up,
         )
     except PlateError as error:
         c.find("attention", "motor_curve_impossible", error.problems[0].message, error.problems[0].field)
