@@ -162,13 +162,23 @@ def test_a_branch_rating_beyond_the_standard_ones_is_refused() -> None:
 
 @pytest.mark.parametrize(
     ("ambient", "conductors", "factor"),
-    [(30, 3, 1.0), (31, 3, 0.94), (40, 3, 0.88), (45, 7, 0.82 * 0.7), (30, 6, 0.8), (30, 20, 0.5)],
+    [
+        (30, 3, 1.0),
+        (31, 3, 0.94),
+        (40, 3, 0.88),
+        (45, 7, 0.82 * 0.7),
+        (30, 6, 0.8),
+        (30, 20, 0.5),
+        (70, 3, 0.33),
+        (30, 30, 0.45),
+        (30, 90, 0.35),
+    ],
 )
 def test_ampacity_factors_take_the_warmer_and_fuller_row(ambient: float, conductors: int, factor: float) -> None:
     assert ampacity_factor(ambient, conductors) == pytest.approx(factor)
 
 
-@pytest.mark.parametrize(("ambient", "conductors"), [(51, 3), (30, 21)])
+@pytest.mark.parametrize(("ambient", "conductors"), [(71, 3), (90, 21)])
 def test_ampacity_factors_end_with_their_tables(ambient: float, conductors: int) -> None:
     with pytest.raises(ValueError, match="no factor"):
         ampacity_factor(ambient, conductors)

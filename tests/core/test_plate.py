@@ -189,3 +189,17 @@ def test_the_working_puts_the_figures_in() -> None:
     figure = run(iec()).figures["calculated_current_a"]
     assert figure.formula == "P / (√3·U·cosφ·η%/100)"
     assert figure.substituted == "7500 / (√3·400·0.83·90.4/100)"
+
+
+@pytest.mark.parametrize(("rpm", "poles"), [(715, 8), (575, 10), (475, 12)])
+def test_a_slow_motor_is_not_judged_by_the_typical_values_of_four_poles(rpm: float, poles: int) -> None:
+    """7.5 kW with eight poles draw about 18 A at cosφ 0.75: nothing on this plate is misread."""
+    motor = {"rated_speed_rpm": rpm, "rated_current_delta_a": 18.0, "power_factor": None, "efficiency_pct": None}
+    d = run(iec(motor=motor))
+    said = [f for f in d.findings if f.code == "plate_current_differs"]
+    assert (
+        all(f.severity == "info" and f"with {poles} poles" in f.message and "misread" not in f.message for f in said)
+        and said
+    )
+    four = run(iec(motor={**motor, "rated_speed_rpm": 1465, "rated_current_delta_a": 18.0}))
+    assert any("misread" in f.message for f in four.findings)

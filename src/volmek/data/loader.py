@@ -39,7 +39,7 @@ STANDARDS: dict[str, dict[str, str]] = {
     "cable_grouping_factor_iec": {"*": "n"},
     "conductor_ampacity_copper_nec310_16": {"size": "t", "*": "n"},
     "conductor_ambient_factor_nec_75c": {"*": "n"},
-    "conductor_count_factor_nec": {"*": "n"},
+    "conductor_count_factor_nec": {"current_carrying_max": "n?", "*": "n"},
 }
 
 

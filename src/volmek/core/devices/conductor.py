@@ -41,7 +41,8 @@ def ampacity_factor(ambient_c: float, current_carrying: int) -> float:
         count = next(
             r["factor"]
             for r in standard("conductor_count_factor_nec")
-            if r["current_carrying_min"] <= current_carrying <= r["current_carrying_max"]
+            if r["current_carrying_min"] <= current_carrying
+            and (r["current_carrying_max"] is None or current_carrying <= r["current_carrying_max"])
         )
     except StopIteration:
         raise ValueError(f"no factor for {ambient_c:g} °C and {current_carrying} conductors") from None
@@ -89,9 +90,7 @@ def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: floa
         count = conductors * (s.cable_grouping or 1)
         factor = ampacity_factor(ambient, count)
     except ValueError as error:
-        raise NoDeviceError.at(
-            "supply.cable_ambient_c", f"{error}; the table ends at 50 °C and 20 conductors"
-        ) from None
+        raise NoDeviceError.at("supply.cable_ambient_c", f"{error}; the table ends at 70 °C") from None
     looked_at = []
     taken: tuple[str, float, str] | None = None
     for row in standard("conductor_ampacity_copper_nec310_16"):

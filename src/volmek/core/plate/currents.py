@@ -21,6 +21,8 @@ from volmek.core.standards.tables import (
 
 #: A plate current this many times above or below the expected one is a slip of the pen, not a motor.
 ABSURD_FACTOR = 5.0
+#: From so many poles on the power factor of four-pole motors is no guide.
+MANY_POLES = 8
 #: Frequencies that differ by less are the same.
 SAME_FREQUENCY = 0.05
 
@@ -65,7 +67,9 @@ def calculate(
             "%",
             typical=True,
             field="motor.efficiency_pct",
-            rule=rule or "least efficiency of class IE3",
+            rule=rule
+            or "least efficiency of class IE3 at 50 Hz"
+            + ("" if frequencies_hz(c.document)[1] < 55 else "; a 60 Hz motor has another table, near it"),
             source="typical values" if single else "IEC 60034-1, IEC 60034-30-1",
             note="" if single or m.efficiency_class in ("IE3", "IE4", "IE5") else note,
         )
@@ -192,8 +196,14 @@ def choose_current(
 
 
 def compare_plate(
-    c: Context, nameplate: Figure | None, calculated: Figure | None, table: Figure | None, voltage: float
+    c: Context,
+    nameplate: Figure | None,
+    calculated: Figure | None,
+    table: Figure | None,
+    voltage: float,
+    poles: int | None,
 ) -> None:
+    """The plate's current against what its other values and the table give; typical values are those of four poles."""
     if nameplate is None:
         return
     field = next(i for i in nameplate.inputs)
@@ -227,6 +237,15 @@ def compare_plate(
         return
     difference = 100 * (nameplate.number - calculated.number) / calculated.number
     if abs(difference) <= DIFFERENCE_ATTENTION_PCT + 1e-9:
+        return
+    if calculated.typical and poles is not None and poles >= MANY_POLES and 0 < difference <= DIFFERENCE_STOP_PCT:
+        c.find(
+            "info",
+            "plate_current_differs",
+            f"The plate current {nameplate.text} A is {difference:.0f} % above what typical values of a four-pole motor give: with {poles} poles cosφ "
+            "is lower and the current higher. Type cosφ and η to have it checked.",
+            "motor.power_factor",
+        )
         return
     rests = " (typical values)" if calculated.typical else ""
     c.find(

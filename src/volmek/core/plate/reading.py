@@ -55,7 +55,7 @@ def read_plate(c: Context) -> Plate:
     power_factor, calculated = calculate(c, power, volts, poles)
     table = table_current(c, power, volts, applied)
     design, source = choose_current(c, nameplate, calculated, table)
-    compare_plate(c, nameplate, calculated, table, volts.number)
+    compare_plate(c, nameplate, calculated, table, volts.number, poles)
     sizing = sizing_current(c, design, nameplate, table)
     base = overload_current(c, design, source)
     permitted = permitted_current(c, base)

@@ -239,19 +239,19 @@ def typical_efficiency_pct(rated_power_kw: float, poles: int) -> float:
     Parameters
     ----------
     rated_power_kw : rated output [kW]; beyond 0.12 … 200 kW the nearest row is taken
-    poles : 2, 4 or 6; any other number takes the four-pole column
+    poles : 2, 4, 6 or 8; more take the column of eight
 
     Examples
     --------
-    >>> typical_efficiency_pct(7.5, 4)
-    90.4
+    >>> typical_efficiency_pct(7.5, 4), typical_efficiency_pct(7.5, 8), typical_efficiency_pct(7.5, 12)
+    (90.4, 87.3, 87.3)
 
     References
     ----------
     IEC 60034-30-1, Table for IE3 at 50 Hz.
     """
     powers = _column("motor_efficiency_ie3_50hz", "rated_power_kw")
-    column = f"efficiency_pct_{poles if poles in (2, 4, 6) else 4}pole"
+    column = f"efficiency_pct_{min(max(poles, 2), 8)}pole"
     return _held("motor_efficiency_ie3_50hz", column, powers, rated_power_kw)
 
 
