@@ -4,7 +4,7 @@ from math import sqrt
 
 import pytest
 
-from samples import codes, iec, nec, run
+from samples import codes, device, iec, nec, run
 from volmek.core.document.errors import PlateError, ProblemError
 from volmek.core.plate.plate import full_load_current_a, negative_sequence_ratio
 from volmek.core.standards.tables import motor_current_iec_a, motor_current_nec_a
@@ -162,7 +162,7 @@ def test_north_american_practice_takes_ten_per_cent_as_normal() -> None:
 def test_surroundings_and_unbalance_lower_the_permitted_current() -> None:
     d = run(iec(surroundings={"ambient_c": 45, "altitude_m": 2000}, supply={"measured_voltages_v": [392, 400, 408]}))
     assert d.currents.permitted_current_a == pytest.approx(14.4 * 0.95 * 0.94 * 0.95)
-    assert d.devices[0].settings.dial_a == pytest.approx(d.currents.permitted_current_a), "the dial follows it"
+    assert d.devices[0].settings.dial_a == pytest.approx(14.4 * 0.95 * 0.94), "the dial follows the most loaded line"
     assert d.devices[1].required.current_a == 14.4, "the contactor is sized by In"
     assert codes(run(iec(supply={"measured_voltages_v": [360, 400, 420]})))["unbalance_too_high"] == "stop"
 
@@ -203,3 +203,28 @@ def test_a_slow_motor_is_not_judged_by_the_typical_values_of_four_poles(rpm: flo
     )
     four = run(iec(motor={**motor, "rated_speed_rpm": 1465, "rated_current_delta_a": 18.0}))
     assert any("misread" in f.message for f in four.findings)
+
+
+def test_on_unbalanced_voltages_the_dial_follows_the_most_loaded_line() -> None:
+    """400, 392, 408 V: 2 % by NEMA, 0.95 of the current; U2/U1 = 2.31 %, and 7.2 times that are 16.6 % in the worst line."""
+    uneven = run(iec(supply={"measured_voltages_v": [400, 392, 408]}, protection={"device": "fuse_gg"}))
+    assert uneven.currents.permitted_current_a == pytest.approx(0.95 * 14.4, rel=0.005)
+    assert device(uneven, "overload_relay").settings.dial_a == pytest.approx(14.4), (
+        "the worst line, up to what a balanced supply allows"
+    )
+    assert "the most loaded line" in next(f.message for f in uneven.findings if f.code == "motor_derated")
+    worse = run(
+        iec(
+            supply={"measured_voltages_v": [400, 384, 416]},
+            motor={"locked_rotor_current_ratio": 2},
+            protection={"device": "fuse_gg"},
+        )
+    )
+    permitted = worse.currents.permitted_current_a
+    assert (
+        permitted
+        < device(worse, "overload_relay").settings.dial_a
+        == pytest.approx(permitted + 0.0462 * 2 * 14.4, rel=0.01)
+    )
+    hot = run(iec(surroundings={"motor_ambient_c": 50}, protection={"device": "fuse_gg"}))
+    assert device(hot, "overload_relay").settings.dial_a == pytest.approx(hot.currents.permitted_current_a)

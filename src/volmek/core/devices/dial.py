@@ -8,9 +8,9 @@ from volmek.core.context import Context
 from volmek.core.devices.device import Device
 from volmek.core.devices.part import RelayPart
 from volmek.core.physics.thermal import BAND_SOURCE, MUST_TRIP_MULTIPLE, NO_TRIP_MULTIPLE
-from volmek.core.plate.plate import Plate, no_load_current_ratio
+from volmek.core.plate.plate import Plate, negative_sequence_ratio, no_load_current_ratio, voltage_unbalance_pct
 from volmek.core.results.figures import Candidate, Figure, as_read
-from volmek.core.standards.tables import typical_motor_value
+from volmek.core.standards.tables import typical_motor_value, unbalance_derating
 
 #: From this multiple of the permitted current on, an IEC dial has its margin twice.
 DOUBLE_MARGIN = 1.15
@@ -303,6 +303,28 @@ def _limit(c: Context) -> Figure:
     )
 
 
+def _worst_line(c: Context, plate: Plate, role: str) -> Figure | None:
+    """Current of the most loaded line when the motor carries what it may on unbalanced voltages; None where they derate nothing.
+
+    The derating spares the motor, not the relay: a relay set to the derated mean would trip at a load that the motor may carry.
+    """
+    volts = c.document.supply.measured_voltages_v
+    if volts is None or plate.phases != 3:
+        return None
+    three = (volts[0], volts[1], volts[2])
+    factor = unbalance_derating(min(voltage_unbalance_pct(three), 5.0))
+    if factor == 1:
+        return None
+    permitted, share = plate.permitted.number, negative_sequence_ratio(three)
+    negative_a = share * plate.locked_rotor.number
+    return c.working.add(
+        f"{role}.worst_line_a", "Current of the most loaded line at the load that the motor may carry", "Imax", min(permitted + negative_a, permitted / factor),
+        "A", formula="min(Iperm + U2/U1·Ia, Iperm/ku)", inputs=(plate.permitted, plate.locked_rotor),
+        rule=f"U2/U1 = {100 * share:.2f} %: the negative sequence meets the motor as one at standstill; never more than a balanced supply would allow",
+        source="symmetrical components; NEMA MG 1, 14.36",
+    )  # fmt: skip
+
+
 def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> tuple[Figure, Figure]:
     """Motor current as the relay sees it, after a capacitor behind it and current transformers before it; and the current it protects."""
     s, w = c.document.supply, c.working
@@ -323,6 +345,8 @@ def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> tupl
             rule="each speed its own current and relay",
             source="IEC 60947-4-1",
         )
+    elif worst := _worst_line(c, plate, role):
+        figure = worst
     if s.power_factor_capacitor_kvar and s.power_factor_capacitor_position is None:
         c.find(
             "attention",

@@ -76,7 +76,7 @@ def permitted_current(c: Context, base: Figure) -> Figure:
     c.find(
         "attention",
         "motor_derated",
-        f"Here the motor may carry {as_read(value)} A instead of {base.text} A, and the dial follows it.",
+        f"Here the motor may carry {as_read(value)} A instead of {base.text} A, and the dial follows {'the most loaded line' if unbalance else 'it'}.",
         fields[0],
     )
     return w.add(
