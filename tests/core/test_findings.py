@@ -499,6 +499,13 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     ("thyristors_unprotected", "info", iec(starter={"type": "soft_starter"})),
     ("relay_left_out", "attention", iec(starter={"type": "star_delta"}, protection=NO_RELAY)),
     ("relay_left_out", "attention", iec(starter={"type": "part_winding"}, protection=NO_RELAY)),
+    ("starts_too_often", "stop", iec(load={"start_time_s": 2, "starts_per_hour": 120})),
+    (
+        "starts_too_often",
+        "stop",
+        iec(load={"start_time_s": 20, "starts_per_hour": 200}, motor={"locked_rotor_current_ratio": 3}),
+    ),
+    ("starts_too_often", "attention", iec(load={"start_time_s": 2, "starts_per_hour": 10})),
     ("start_current_exceeded", "stop", iec(supply={"maximum_start_current_a": 60})),
     ("supply_dip_exceeded", "stop", iec(supply={"prospective_current_ka": 1, "maximum_dip_pct": 5})),
     ("relay_left_out", "stop", iec(starter={"type": "two_speed"}, motor=TWO_SPEEDS, protection=NO_RELAY)),

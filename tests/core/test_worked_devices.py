@@ -235,3 +235,23 @@ def test_measured_curves_are_drawn_and_backward_ones_refused() -> None:
     good["protection"]["measured_curves"][0]["points"] = [[20, 600], [20, 8]]
     with pytest.raises(ProblemError, match="runs backwards"):
         run(good)
+
+
+def test_frequent_starts_are_an_r_m_s_current_by_hand() -> None:
+    """Every 360 s 2 s at 103.7 A, then 14.4 A: √((2·103.68² + 358·14.4²)/360) = 16.3 A; twice an hour it is 14.8 A."""
+    often = run(iec(load={"start_time_s": 2, "starts_per_hour": 10}, protection={"device": "fuse_gg"}))
+    assert often.figures["cycle_current_a"].number == pytest.approx(sqrt((2 * 103.68**2 + 358 * 14.4**2) / 360))
+    assert codes(often)["starts_too_often"] == "attention"
+    seldom = run(iec(load={"start_time_s": 2, "starts_per_hour": 2}, protection={"device": "fuse_gg"}))
+    assert seldom.figures["cycle_current_a"].number == pytest.approx(
+        14.6, abs=0.05
+    ) and "starts_too_often" not in codes(seldom)
+    # In star-delta the relay sees the winding's current: a third less heat of each start.
+    star = run(
+        iec(
+            load={"start_time_s": 2, "starts_per_hour": 10},
+            protection={"device": "fuse_gg"},
+            starter={"type": "star_delta"},
+        )
+    )
+    assert star.figures["cycle_current_a"].number < often.figures["cycle_current_a"].number

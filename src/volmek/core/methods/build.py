@@ -15,6 +15,7 @@ from volmek.core.devices.cable import check_drops, lead_current_a, select_cable
 from volmek.core.devices.conductor import select_conductor
 from volmek.core.devices.contactor import SHORT_TIME_DUTY_S, select_contactor
 from volmek.core.devices.control import control_devices
+from volmek.core.devices.cycle import check_cycle
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import Dial, set_dial
 from volmek.core.devices.overload import check_duty, check_reset, holds, select_relay
@@ -187,6 +188,7 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     if not overload_fitted(c.document):
         _say_left_out(c, plate, parts.values(), front_dial is not None)
     check_duty(c)
+    check_cycle(c, plate, leading, OVERLOAD if fitted else MAIN_BREAKER, start.profile)
     found = [
         front,
         *(k for k in contactors if not k.branch),
