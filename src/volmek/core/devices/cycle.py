@@ -74,7 +74,7 @@ def check_cycle(c: Context, plate: Plate, dial: Dial, designation: str, profile:
         c.find("stop" if surely else "attention", "starts_too_often", f"{often:g} starts an hour heat like {rms.text} A for ever, {ratio:.2f} times the dial of "
                f"{designation}: it {'trips' if surely else 'may trip'}, and the motor gets too hot unless it stands still long enough between them.",
                "load.starts_per_hour", device=designation)  # fmt: skip
-    elif rms.number > 1.02 * carries:
+    elif rms.number > NO_TRIP_MULTIPLE * carries:
         c.find("attention", "starts_too_often", f"{often:g} starts an hour heat like {rms.text} A for ever; {as_read(carries)} A are what the motor may carry here, "
                "unless it stands still long enough between them.", "load.starts_per_hour", device=designation)  # fmt: skip
     return rms
