@@ -246,7 +246,16 @@ def test_frequent_starts_are_an_r_m_s_current_by_hand() -> None:
     assert seldom.figures["cycle_current_a"].number == pytest.approx(
         14.8, abs=0.05
     ) and "starts_too_often" not in codes(seldom)
-    # In star-delta the relay sees the winding's current: a third less heat of each start.
+    # Half the winding at 0.65 of the current is 1.3 times its share: √((2·(1.3·103.68)² + 358·14.4²)/360) = 17.5 A of motor current.
+    half = run(
+        iec(
+            load={"start_time_s": 2, "starts_per_hour": 10},
+            protection={"device": "fuse_gg"},
+            starter={"type": "part_winding"},
+        )
+    )
+    assert half.figures["cycle_current_a"].number == pytest.approx(17.53, abs=0.02)
+    # In star a third of the line current is 0.577 of what the windings carry direct on line.
     star = run(
         iec(
             load={"start_time_s": 2, "starts_per_hour": 10},
@@ -254,4 +263,22 @@ def test_frequent_starts_are_an_r_m_s_current_by_hand() -> None:
             starter={"type": "star_delta"},
         )
     )
-    assert star.figures["cycle_current_a"].number < often.figures["cycle_current_a"].number
+    assert star.figures["cycle_current_a"].number == pytest.approx(sqrt((2 * 103.68**2 / 3 + 358 * 14.4**2) / 360))
+
+
+@pytest.mark.parametrize("method", ["direct_on_line", "star_delta", "part_winding"])
+def test_a_computed_start_heats_about_as_its_rectangle(method: str) -> None:
+    drive = {"start_time_s": None, "torque_pct": 40, "shape": "square", "inertia_kgm2": 0.6, "starts_per_hour": 12}
+    motor = {"rated_speed_rpm": 1465, "breakdown_torque_ratio": 3.0, "locked_rotor_torque_ratio": 2.4}
+    computed = run(iec(load=drive, motor=motor, protection={"device": "fuse_gg"}, starter={"type": method}))
+    seconds = computed.start.run_up_time_s
+    typed = run(
+        iec(
+            load={"start_time_s": seconds, "starts_per_hour": 12},
+            motor=motor,
+            protection={"device": "fuse_gg"},
+            starter={"type": method},
+        )
+    )
+    over = [x.figures["cycle_current_a"].number ** 2 - 14.4**2 for x in (computed, typed)]
+    assert 0.3 < over[0] / over[1] < 1.1, "the current falls as the motor gains speed"

@@ -55,24 +55,25 @@ def check_cycle(c: Context, plate: Plate, dial: Dial, designation: str, profile:
     if often is None:
         return None
     w, period = c.working, 3600 / often
-    steps = profile.through(dial.start_share, dial.stage_shares)
-    start_s, full = sum(dt for dt, _ in steps), dial.factor * plate.design.number
+    # The rectangle is told as motor current, a computed run-up as it flows where the protection lies.
+    place = dial.factor if profile.steps else 1.0
+    steps = [(dt, amps / place) for dt, amps in profile.through(dial.start_share, dial.stage_shares)]
+    start_s, full = sum(dt for dt, _ in steps), plate.design.number
     typed = w.typed("load.starts_per_hour", "Starts per hour", "z", often, "1/h")
     if start_s >= period:
         c.find("stop", "starts_too_often", f"{often:g} starts an hour leave {as_read(period)} s for each, and one start takes {as_read(start_s)} s.",
                "load.starts_per_hour", device=designation)  # fmt: skip
         return None
     rms = w.add(
-        "cycle_current_a", "R.m.s. current through the overload protection over one cycle", "Irms", cycle_current_a(heat_a2s(steps), start_s, full, period), "A",
-        formula="√((∫Ia²dt + Ir²·(3600/z − ts))·z/3600)", inputs=(typed, plate.design, dial.used), rule="it runs at full load from start to start",
-        source="IEC 60034-1, 4.2.4",
+        "cycle_current_a", "R.m.s. motor current over one cycle, as the overload protection sees it", "Irms",
+        cycle_current_a(heat_a2s(steps), start_s, full, period), "A", formula="√((∫Ia²dt + In²·(3600/z − ts))·z/3600)", inputs=(typed, plate.design, dial.line),
+        rule="it runs at full load from start to start", source="IEC 60034-1, 4.2.4",
     )  # fmt: skip
-    setting = dial.line.number / dial.ratio
-    ratio, carries = rms.number / setting, dial.factor * plate.permitted.number
+    ratio, carries = rms.number / (dial.line.number * plate.permitted.number / dial.base.number), plate.permitted.number
     if ratio > NO_TRIP_MULTIPLE:
         surely = ratio > MUST_TRIP_MULTIPLE
-        c.find("stop" if surely else "attention", "starts_too_often", f"{often:g} starts an hour heat like {rms.text} A for ever, {ratio:.2f} times the dial of "
-               f"{designation}: it {'trips' if surely else 'may trip'}, and the motor gets too hot unless it stands still long enough between them.",
+        c.find("stop" if surely else "attention", "starts_too_often", f"{often:g} starts an hour heat like {rms.text} A for ever, {ratio:.2f} times what the dial of "
+               f"{designation} stands for: it {'trips' if surely else 'may trip'}, and the motor gets too hot unless it stands still long enough between them.",
                "load.starts_per_hour", device=designation)  # fmt: skip
     elif rms.number > NO_TRIP_MULTIPLE * carries:
         c.find("attention", "starts_too_often", f"{often:g} starts an hour heat like {rms.text} A for ever; {as_read(carries)} A are what the motor may carry here, "
