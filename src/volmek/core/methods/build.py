@@ -188,7 +188,8 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     if not overload_fitted(c.document):
         _say_left_out(c, plate, parts.values(), front_dial is not None)
     check_duty(c)
-    check_cycle(c, plate, leading, OVERLOAD if fitted else MAIN_BREAKER, start.profile)
+    if fitted or front_dial:
+        check_cycle(c, plate, leading, OVERLOAD if fitted else MAIN_BREAKER, start.profile)
     found = [
         front,
         *(k for k in contactors if not k.branch),
