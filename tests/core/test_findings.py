@@ -499,6 +499,7 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     ("thyristors_unprotected", "info", iec(starter={"type": "soft_starter"})),
     ("relay_left_out", "attention", iec(starter={"type": "star_delta"}, protection=NO_RELAY)),
     ("relay_left_out", "attention", iec(starter={"type": "part_winding"}, protection=NO_RELAY)),
+    ("overload_doubled", "attention", iec(starter={"type": "star_delta"}, protection={"device": "motor_breaker"})),
     ("starts_too_often", "stop", iec(load={"start_time_s": 2, "starts_per_hour": 120})),
     (
         "starts_too_often",

@@ -352,3 +352,25 @@ def test_a_slip_ring_motor_has_its_own_column_of_the_branch_table(kind: str) -> 
     assert device(d, "short_circuit_device").selected.rated_current_a == 60
     iec_rings = run(iec(starter={"type": "rotor_resistance"}, motor=rings))
     assert device(iec_rings, "line_contactor").required.category == "AC-2"
+
+
+def test_of_two_overload_protections_one_acts() -> None:
+    """The breaker's dial 1.2 times the motor current, where its span goes so far."""
+    both = run(
+        iec(
+            starter={"type": "star_delta"},
+            motor={"rated_current_delta_a": 10.5, "rated_power_kw": 5.5},
+            protection={"device": "motor_breaker"},
+        )
+    )
+    breaker, relay = device(both, "short_circuit_device"), device(both, "overload_relay")
+    assert breaker.settings.dial_a == pytest.approx(1.2 * 10.5) and relay.settings.dial_a == pytest.approx(
+        10.5 / sqrt(3), rel=1e-3
+    )
+    assert next(f.message for f in both.findings if f.code == "overload_doubled").endswith("so that it stays back.")
+    top = run(iec(starter={"type": "star_delta"}, protection={"device": "motor_breaker"}))
+    assert device(top, "short_circuit_device").settings.dial_a == 15, "the top of the dial"
+    assert "may still trip first" in next(f.message for f in top.findings if f.code == "overload_doubled")
+    own = [{"role": "short_circuit_device", "dial_a": 14.4, "reason": "as it was found"}]
+    kept = run(iec(starter={"type": "star_delta"}, protection={"device": "motor_breaker"}, overrides=own))
+    assert device(kept, "short_circuit_device").settings.dial_a == 14.4

@@ -246,7 +246,9 @@ def test_frequent_starts_are_an_r_m_s_current_by_hand() -> None:
     assert seldom.figures["cycle_current_a"].number == pytest.approx(
         14.8, abs=0.05
     ) and "starts_too_often" not in codes(seldom)
-    bare = run(iec(load={"start_time_s": 2, "starts_per_hour": 120}, protection={"device": "fuse_gg", "overload": "none"}))
+    bare = run(
+        iec(load={"start_time_s": 2, "starts_per_hour": 120}, protection={"device": "fuse_gg", "overload": "none"})
+    )
     assert "starts_too_often" not in codes(bare), "there is no dial to speak of"
     # Half the winding at 0.65 of the current is 1.3 times its share: √((2·(1.3·103.68)² + 358·14.4²)/360) = 17.5 A of motor current.
     half = run(

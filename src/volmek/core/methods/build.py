@@ -30,6 +30,7 @@ from volmek.core.installation.motor_cable import MotorCable
 from volmek.core.methods.cable_choice import choose_cable, first_cable
 from volmek.core.methods.method import Layout, Method
 from volmek.core.physics.profile import Profile, heat_a2s
+from volmek.core.physics.thermal import MUST_TRIP_MULTIPLE, NO_TRIP_MULTIPLE
 from volmek.core.plate.network import Network, read_network
 from volmek.core.plate.plate import Plate
 from volmek.core.plate.reading import read_plate
@@ -41,6 +42,8 @@ from volmek.core.start.start import Start, read_start, with_other_start
 LEAST_PROTECTED_KW = 0.5
 #: More star-delta starts than this in an hour ask for a star contactor of the delta contactor's size.
 FREQUENT_STARTS_PER_HOUR = 6.0
+#: A motor breaker behind whose dial relays act stands so many times above the motor current, and stays back from so many times on.
+STANDS_BACK, STANDS_BACK_AT_LEAST = 1.2, MUST_TRIP_MULTIPLE / NO_TRIP_MULTIPLE
 #: Times that the motor cable and the devices are worked out again.
 CABLES_TRIED = 4
 KINDS: dict[str, Kind] = {**breaker.KINDS, **fuse.KINDS, **branch_device.KINDS}
@@ -172,6 +175,8 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     contactors = [_contactor(c, plate, part, sizing, profile(part), leading, line_share) for part in layout.contactors]
     sized: dict[str, Device] = {}
     fitted = parts if overload_fitted(c.document) else {}
+    if fitted and front_dial:
+        front = _stands_back(c, front, front_dial, [p.designation for p in layout.relays])
     for role, part in fitted.items():
         sized[role] = select_relay(
             c, plate, part, dials[role], str(contactors[0].selected.frame), start.figure, profile(part)
@@ -385,6 +390,37 @@ def _with_overload(c: Context, plate: Plate, device: Device, dial: Dial, start: 
         figures=figures,
         settings=replace(device.settings, reset=c.document.protection.reset),
         dial_line_a=dial.line.number,
+    )
+
+
+def _stands_back(c: Context, front: Device, dial: Dial, relays: list[str]) -> Device:
+    """A motor breaker in front of relays of its own: they see the currents that count and act, so its dial goes above the latest of their trips."""
+    override, top = c.document.override(ROLE), front.selected.range_max_a
+    acts = " and ".join(relays)
+    if (override and override.dial_a is not None) or top is None:
+        value, figure = dial.used.number, dial.used
+    else:
+        value = min(STANDS_BACK * dial.used.number, top)
+        figure = c.working.again(
+            dial.used, id=f"{ROLE}.dial_a", value=value, text=as_read(value), formula=f"min({STANDS_BACK:g}·Iset, top of the dial)", inputs=(dial.computed.id,),
+            rule=f"it stands back: {acts} see{'s' if len(relays) == 1 else ''} what the windings carry and act{'s' if len(relays) == 1 else ''}",
+        )  # fmt: skip
+    back = value >= STANDS_BACK_AT_LEAST * dial.computed.number
+    dial_said = (
+        f"the dial of {front.designation} goes to {as_read(value)} A, so that it stays back"
+        if back
+        else f"at {as_read(value)} A {front.designation} may still trip first, and then takes the control voltage away"
+    )
+    c.find(
+        "attention",
+        "overload_doubled",
+        f"{', '.join([front.designation, *relays[:-1]])} and {relays[-1]} protect against overload one behind the other: "
+        f"{acts} act{'s' if len(relays) == 1 else ''}; {dial_said}.",
+        "protection.device",
+        device=front.designation,
+    )
+    return replace(
+        front, settings=replace(front.settings, dial_a=value), figures=(figure, *front.figures[1:]), dial_line_a=value
     )
 
 
