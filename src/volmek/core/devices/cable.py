@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from math import sqrt
 
 from volmek.core.context import Context
@@ -160,7 +161,7 @@ def capacities_a(laying: Laying) -> dict[float, float]:
     return {r["section_mm2"]: r[laying.column] * laying.factor for r in standard("cable_current_capacity_copper_iec")}
 
 
-def candidates_of(document: StarterDocument, laying: Laying) -> list[MotorCable]:
+def candidates_of(document: StarterDocument, laying: Laying) -> tuple[MotorCable, ...]:
     """Cables that can be taken, the preferred one first: the section and number typed, else single ones before parallel ones.
 
     Parameters
@@ -187,11 +188,15 @@ def candidates_of(document: StarterDocument, laying: Laying) -> list[MotorCable]
     if typed is not None and typed not in sections:
         sizes = ", ".join(f"{section:g}" for section in sections)
         raise NoDeviceError.at("supply.cable_section_mm2", f"{typed:g} mm² is not a section of the table ({sizes})")
-    most = MOST_PARALLEL if typed is None else 1
-    numbers = [s.cable_parallel] if s.cable_parallel else range(1, most + 1)
-    return [
-        MotorCable(mm2, n, typed is not None) for n in numbers for mm2 in ([typed] if typed is not None else sections)
-    ]
+    return _cables(typed, s.cable_parallel, tuple(sections))
+
+
+@lru_cache(maxsize=64)
+def _cables(typed: float | None, parallel: int | None, sections: tuple[float, ...]) -> tuple[MotorCable, ...]:
+    numbers = [parallel] if parallel else range(1, (MOST_PARALLEL if typed is None else 1) + 1)
+    return tuple(
+        MotorCable(mm2, n, typed is not None) for n in numbers for mm2 in ((typed,) if typed is not None else sections)
+    )
 
 
 def smallest(cables: Sequence[MotorCable], laying: Laying, needed_a: float) -> int:
