@@ -340,6 +340,73 @@ def _test_current(c: Context, front: Device, contactor: Device) -> Checked:
     )
 
 
+def worst_fault_a2s(cable: MotorCable, network: Network, band: Band, least_a: float | None) -> tuple[float, str]:
+    """Greatest heat of a fault in one conductor of the motor cable until the device has cleared it, and the fault in words.
+
+    Parameters
+    ----------
+    cable : of several in parallel one alone carries a fault at its beginning
+    network, band : for the fault at the board, and the clearing times of the device
+    least_a : fault current at the motor [A]; None while the length is not known
+
+    Returns
+    -------
+    0 and no words where the device is quicker than 0.1 s and its let-through energy is not known.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> from volmek.core.methods.build import KINDS
+    >>> s = example(supply={"prospective_current_ka": 10})
+    >>> front = s.design.devices[0]
+    >>> band = band_of(s.context, KINDS["motor_breaker"], s.context.catalogue.by_type[front.type][1], front)
+    >>> worst_fault_a2s(s.context.cable, s.built.network, band, None)[0]
+    55000.0
+
+    References
+    ----------
+    IEC 60364-4-43, 434.5.2.
+    """
+    energy = band.device.let_through_a2s
+    places = [(network.current_a, 1.0, "at the board")]
+    if least_a is not None:
+        places.append((least_a, 1 / cable.parallel, "at the motor"))
+        if band.upper_a and least_a < band.upper_a < network.current_a:
+            places.append((band.upper_a * (1 - 1e-6), 1.0, "on the way, too small for the instantaneous trip"))
+    worst, said = 0.0, ""
+    for amps, share, where in places:
+        time = band.slow_s(amps)
+        if time < ADIABATIC_S:
+            if not energy:
+                continue
+            heat = share**2 * min(energy, amps**2 * ADIABATIC_S)
+        else:
+            heat = (share * amps) ** 2 * time
+        if heat > worst:
+            worst, said = heat, f"a fault {where}, {as_read(amps)} A"
+    return worst, said
+
+
+def stands_a2s(section_mm2: float, insulation: str) -> float:
+    """Heat of a fault that a conductor stands [A²s].
+
+    Parameters
+    ----------
+    section_mm2 : of copper
+    insulation : ``pvc`` or ``xlpe``
+
+    Examples
+    --------
+    >>> stands_a2s(1.5, "pvc")
+    29756.25
+
+    References
+    ----------
+    IEC 60364-4-43, 434.5.2: k²·S².
+    """
+    return (CABLE_K[insulation] * section_mm2) ** 2
+
+
 def check_cable(c: Context, cable: MotorCable, network: Network, band: Band, least: Figure | None) -> Checked:
     """The motor cable stands the heat of a fault until the device has cleared it, at both ends of the cable.
 
@@ -369,26 +436,11 @@ def check_cable(c: Context, cable: MotorCable, network: Network, band: Band, lea
     section = cable.section_mm2
     k = CABLE_K[s.cable_insulation or "pvc"]
     stands = w.add(
-        "cable_stands_a2s", "Heat of a fault that the motor cable stands", "k²S²", (k * section) ** 2, "A²s",
+        "cable_stands_a2s", "Heat of a fault that the motor cable stands", "k²S²", stands_a2s(section, s.cable_insulation or "pvc"), "A²s",
         inputs=(c.section_figure(),), formula=f"({k:g}·A)²",
         rule=f"k = {k:g} for copper in {(s.cable_insulation or 'pvc').upper()}", source="IEC 60364-4-43, 434.5.2; 60364-5-54",
     )  # fmt: skip
-    places = [(network.current_a, 1.0, "at the board")]
-    if least is not None:
-        places.append((least.number, 1 / cable.parallel, "at the motor"))
-        if band.upper_a and least.number < band.upper_a < network.current_a:
-            places.append((band.upper_a * (1 - 1e-6), 1.0, "on the way, too small for the instantaneous trip"))
-    worst, said = 0.0, ""
-    for amps, share, where in places:
-        time = band.slow_s(amps)
-        if time < ADIABATIC_S:
-            if not row.let_through_a2s:
-                continue
-            heat = share**2 * min(row.let_through_a2s, amps**2 * ADIABATIC_S)
-        else:
-            heat = (share * amps) ** 2 * time
-        if heat > worst:
-            worst, said = heat, f"a fault {where}, {as_read(amps)} A"
+    worst, said = worst_fault_a2s(cable, network, band, least.number if least else None)
     if not said:
         return _checked(
             "cable", "unknown",

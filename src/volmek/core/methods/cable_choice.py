@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from volmek.core.context import Context
-from volmek.core.coordination.checks import Band, check_cable
+from volmek.core.coordination.checks import Band, check_cable, stands_a2s, worst_fault_a2s
 from volmek.core.devices.cable import Laying, candidates_of, capacities_a, laying_of, smallest
 from volmek.core.installation.motor_cable import MotorCable
 from volmek.core.methods.method import Layout
@@ -71,7 +71,14 @@ def choose_cable(
     cables, able = candidates_of(c.document, laying), capacities_a(laying)
     least = smallest(cables, laying, needed_a)
 
+    insulation = c.document.supply.cable_insulation or "pvc"
+    whole = worst_fault_a2s(cables[least], network, band, None)[0] if network else 0.0
+
     def passes(cable: MotorCable) -> bool:
+        if stands_a2s(cable.section_mm2, insulation) < whole:
+            return False
+        if c.document.supply.cable_length_m is None:  # nothing else depends on the section
+            return True
         aside = c.aside().with_cable(cable)
         fault = check_disconnection(aside, plate, network, band.upper_a, band.thermal_s, "")
         if network:

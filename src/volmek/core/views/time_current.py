@@ -8,7 +8,7 @@ from typing import Literal
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.catalogue.device_types import ShortCircuitDevice
-from volmek.core.coordination.checks import CABLE_K, Band, band_of, upstream_band
+from volmek.core.coordination.checks import Band, band_of, stands_a2s, upstream_band
 from volmek.core.design import Design
 from volmek.core.devices.device import Device
 from volmek.core.devices.dial import protecting
@@ -143,7 +143,7 @@ def time_current_view(document: StarterDocument, catalogue: Catalogue) -> TimeCu
         limits.append(Limit("r", "test current of the coordination", 1000 * figures["test_current_r_ka"].number))
     if cable := sized.context.cable:
         section = cable.section_mm2
-        heat = (CABLE_K[document.supply.cable_insulation or "pvc"] * section) ** 2
+        heat = stands_a2s(section, document.supply.cable_insulation or "pvc")
         xs = [x for x in currents if SHORTEST_S <= heat / x**2 <= ADIABATIC_LIMIT_S]
         curves.append(
             TimeCurve(
