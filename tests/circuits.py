@@ -78,8 +78,9 @@ def renamed(x: Any, names: Mapping[str, Device], within: str = "") -> Any:
     if isinstance(x, Mapping):
         return {renamed(k, names): renamed(v, names) for k, v in x.items()}
     if is_dataclass(x) and not isinstance(x, (ControlSource, SupplySystem, MotorConnection, Node)):
+        record: Any = x
         own = {f.name: getattr(x, f.name) for f in fields(x) if f.name != "number"}
-        return replace(x, **{k: renamed(v, names, k) for k, v in own.items()})  # type: ignore[type-var]
+        return replace(record, **{k: renamed(v, names, k) for k, v in own.items()})
     return x
 
 

@@ -408,7 +408,7 @@ def stands_a2s(section_mm2: float, insulation: str) -> float:
 
 
 def check_cable(c: Context, cable: MotorCable, network: Network, band: Band, least: Figure | None) -> Checked:
-    """The motor cable stands the heat of a fault until the device has cleared it, at both ends of the cable.
+    """The motor cable stands the heat of a fault until the device has cleared it, at both ends and where the instantaneous trip just misses it.
 
     Parameters
     ----------

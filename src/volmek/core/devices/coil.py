@@ -245,13 +245,15 @@ def coil_figures(c: Context, role: str, designation: str, k: Switching, frequenc
 def _check_reading(c: Context, designation: str, fitted: Coil | None) -> None:
     """A measured control voltage against the coil's limits."""
     reads, own = c.document.control.measured_voltage_v, c.document.control.coil_voltage_v
-    if reads is None or (fitted is None and own is None):
+    if own is not None:
+        least, most, made_for = own, own, f"{own:g} V"
+    elif fitted is not None:
+        least, most, made_for = fitted.voltage_min_v, fitted.voltage_max_v, str(fitted)
+    else:
         return
-    least, most = (
-        (own, own) if own is not None else (fitted.voltage_min_v, fitted.voltage_max_v) if fitted else (0.0, 0.0)
-    )
+    if reads is None:
+        return
     low, high = PICK_UP * least, HIGHEST * most
-    made_for = f"{own:g} V" if own is not None else str(fitted)
     if reads < low - 1e-9:
         c.find(
             "stop",
