@@ -16,6 +16,26 @@ START_POWER_FACTOR = 0.35
 LEAST_NO_LOAD = 0.2
 
 
+def breakdown_slip(rated_slip: float, breakdown: float) -> float:
+    """Slip at the breakdown torque.
+
+    Parameters
+    ----------
+    rated_slip : [-]
+    breakdown : Mb/Mn [-], > 1
+
+    Examples
+    --------
+    >>> round(breakdown_slip(0.02, 2.5), 4)
+    0.0958
+
+    References
+    ----------
+    Kloss: sb = sn·(Mb+√(Mb²−1)).
+    """
+    return rated_slip * (breakdown + sqrt(breakdown**2 - 1))
+
+
 def closed_form_torque(slip: Array, rated_slip: float, breakdown: float, locked: float) -> Array:
     """Torque over rated torque, exact at rated slip, at breakdown and at standstill.
 
@@ -35,7 +55,7 @@ def closed_form_torque(slip: Array, rated_slip: float, breakdown: float, locked:
     ----------
     Kloss, with its falling branch drawn to the locked-rotor torque: sb = sn·(Mb+√(Mb²−1)).
     """
-    sb = rated_slip * (breakdown + sqrt(breakdown**2 - 1))
+    sb = breakdown_slip(rated_slip, breakdown)
 
     def kloss(s: Array | float) -> Any:
         return 2 * breakdown / (s / sb + sb / s)
@@ -201,7 +221,7 @@ def slip_ring_ratios(slip: Array, rated_slip: float, breakdown: float) -> tuple[
     ----------
     Kloss: M = 2·Mb/(s/sb + sb/s), sb = sn·(Mb+√(Mb²−1)); I2 grows as s/√(s²+sb²).
     """
-    sb = rated_slip * (breakdown + sqrt(breakdown**2 - 1))
+    sb = breakdown_slip(rated_slip, breakdown)
     torque = 2 * breakdown / (slip / sb + sb / slip)
     rotor = slip / rated_slip * np.sqrt((rated_slip**2 + sb**2) / (slip**2 + sb**2))
     return np.asarray(torque), np.asarray(rotor)
@@ -248,18 +268,12 @@ class MotorModel:
         from scipy.interpolate import PchipInterpolator
 
         assert self.pull_up is not None
-        sb = self.rated_slip * (self.breakdown + sqrt(self.breakdown**2 - 1))
+        sb = breakdown_slip(self.rated_slip, self.breakdown)
         middle = min(max(0.75, sb + 0.05), 0.95)
         least = min(self.pull_up, self.locked, self.breakdown)
         beyond = PchipInterpolator([sb, middle, 1.0], [self.breakdown, least, self.locked])
         running = closed_form_torque(np.minimum(slip, sb), self.rated_slip, self.breakdown, self.locked)
         return np.asarray(np.where(slip <= sb, running, beyond(np.clip(slip, sb, 1.0))))
-
-    def closed_form(self) -> "MotorModel":
-        """The same motor by the closed form: where both forms agree that it hangs, it hangs."""
-        from dataclasses import replace
-
-        return replace(self, cages=None)
 
     def current(self, slip: Array) -> Array:
         """I/In at rated voltage."""

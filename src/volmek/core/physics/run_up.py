@@ -6,20 +6,25 @@ no start is endless.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from math import sqrt
 from typing import Literal
 
-from volmek.core.physics.motor_model import MotorModel, slip_ring_ratios
+from volmek.core.physics.motor_model import MotorModel, breakdown_slip, closed_form_torque, slip_ring_ratios
 from volmek.core.physics.numeric import Array, ComplexArray, np
 
 LoadShape = Literal["constant", "linear", "square", "constant_power"]
+#: Torque curve of a start: the two forms together, or one of them alone.
+TorqueForm = Literal["together", "double_cage", "closed"]
+FORMS: tuple[TorqueForm, TorqueForm] = ("double_cage", "closed")
 #: A breakaway torque has faded at this share of rated speed.
 BREAKAWAY_SPEED = 0.10
 #: Constant power is no more than so many times the torque at rated speed.
 LEAST_POWER_SPEED = 0.25
 #: Share of the final speed at which a start counts as over.
 SETTLED = 0.98
+#: Share of the closed form's accelerating torque that is taken at least where the double cage leaves less: the plate does not tell the saddle.
+SURE = 0.5
 #: Below this share of synchronous speed no motor runs, whatever its load.
 LEAST_RUNNING = 0.7
 _GRID, _NEARLY = 160, 6.2  # to 99.8 % of the way
@@ -96,6 +101,7 @@ class Drive:
     supply_voltage_v : between lines, without the motor
     cable_ohm : impedance of the motor cable, one conductor
     board_ohm : of the supply up to the board, each phase
+    form : of the torque curve, where the plate leaves two
     """
 
     motor: MotorModel
@@ -104,6 +110,7 @@ class Drive:
     supply_voltage_v: float
     cable_ohm: complex = 0j
     board_ohm: complex = 0j
+    form: TorqueForm = "together"
 
     def source_ohm(self, stage: Stage) -> complex:
         """Impedance of each phase up to the motor, as the line sees it in a stage."""
@@ -141,11 +148,39 @@ class Drive:
         return self.load.at(speed / (1 - self.motor.rated_slip))
 
     def accelerating(self, stage: Stage, speed: Array) -> Array:
-        """Torque left to accelerate, over Mn."""
-        return self.values(stage, speed)[0] - self.load_at(speed)
+        """Torque left to accelerate, over Mn.
 
-    def meets_at(self, stage: Stage, start: float) -> float:
+        The double cage counts; where it leaves, below the speed of the breakdown torque, less than half of what the closed form leaves,
+        that half does. So it falls with every load and every volt that is missing: none makes a start look better by changing the form.
+        """
+        return self._left(self.values(stage, speed)[0], stage, speed, self.form)
+
+    def may_hang(self, stage: Stage) -> bool:
+        """One of the two forms of the torque curve leaves nothing to accelerate on the way."""
+        way = np.linspace(0.0, LEAST_RUNNING, 120)
+        torque = self.values(stage, way)[0]
+        return any(bool(np.any(self._left(torque, stage, way, form) <= 0)) for form in FORMS)
+
+    def _left(self, torque: Array, stage: Stage, speed: Array, form: TorqueForm) -> Array:
+        load = self.load_at(speed)
+        own = torque - load
+        if form == "double_cage" or not self.two_forms(stage):
+            return np.asarray(own)
+        slip = np.maximum(1 - speed, 1e-6)
+        m = self.motor
+        other = torque * (closed_form_torque(slip, m.rated_slip, m.breakdown, m.locked) / m.torque(slip)) - load
+        if form == "closed":
+            return np.asarray(other)
+        return np.asarray(np.where(slip > breakdown_slip(m.rated_slip, m.breakdown), np.maximum(own, SURE * other), own))
+
+    def two_forms(self, stage: Stage) -> bool:
+        """The plate leaves two forms of the torque curve."""
+        return self.motor.cages is not None and stage.rotor_ratio is None
+
+    def meets_at(self, stage: Stage, start: float, form: TorqueForm | None = None) -> float:
         """The speed at which torque and load meet first, from a speed on: shares of synchronous speed."""
+        if form is not None:
+            return replace(self, form=form).meets_at(stage, start)
         from scipy.optimize import brentq
 
         if start >= 1:
@@ -264,6 +299,7 @@ def run_up(drive: Drive, stages: Sequence[Stage], dwell_s: float = 0.0, from_spe
                 speeds, times = _cut(speeds, times, stage.duration_s, settles)
         torque, line, at_motor, board = drive.values(stage, speeds)
         loads = drive.load_at(speeds)
+        torque = loads + drive.accelerating(stage, speeds)
         motor_a = line * stage.motor_share
         over = times <= (settled_after if last else times[-1]) + 1e-12
         if over.sum() >= 2:

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 from volmek.core.context import Context
 from volmek.core.physics.numeric import np
-from volmek.core.physics.run_up import Drive, RunUp, Stage, run_up
+from volmek.core.physics.run_up import FORMS, Drive, RunUp, Stage, run_up
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import as_read
 from volmek.core.results.findings import Severity
@@ -43,25 +43,20 @@ class Change:
 
 def judge_stall(
     c: Context, drive: Drive, stages: tuple[Stage, ...], dwell_s: float, result: RunUp
-) -> tuple[RunUp, Drive]:
+) -> RunUp:
     """A start that hangs stops only when both forms of the torque curve say so."""
-    if not result.stalls:
-        return result, drive
-    what = hangs(result)
-    if drive.motor.cages is not None:
-        other = replace(drive, motor=drive.motor.closed_form())
-        second = run_up(other, list(stages), dwell_s)
-        if not second.stalls:
-            c.find("attention", "start_may_hang", f"By one form of the torque curve the motor {what} with this load, by another it starts: "
-                   "ask the maker for the pull-up torque.", "motor.pull_up_torque_ratio")  # fmt: skip
-            return second, other
-    c.find(
-        "stop",
-        "start_stalls",
-        f"The motor {what} with this load: its torque there is no more than the load's.",
-        "load.torque_pct",
-    )
-    return result, drive
+    if not result.stalls and not (drive.two_forms(stages[-1]) and drive.may_hang(stages[-1])):
+        return result
+    forms = FORMS if drive.two_forms(stages[-1]) else (drive.form,)
+    hanging = [r for form in forms if (r := run_up(replace(drive, form=form), list(stages), dwell_s)).stalls]
+    if len(hanging) == len(forms):
+        c.find("stop", "start_stalls", f"The motor {hangs(hanging[0])} with this load: its torque there is no more than the load's.",
+               "load.torque_pct")  # fmt: skip
+        return hanging[0]
+    if hanging:
+        c.find("attention", "start_may_hang", f"By one form of the torque curve the motor {hangs(hanging[0])} with this load, by another it starts: "
+               "ask the maker for the pull-up torque.", "motor.pull_up_torque_ratio")  # fmt: skip
+    return result
 
 
 def hangs(result: RunUp) -> str:
@@ -95,15 +90,18 @@ def judge_stages(c: Context, plate: Plate, drive: Drive, stages: tuple[Stage, ..
 
 def _judge_first(c: Context, drive: Drive, stages: tuple[Stage, ...], result: RunUp, *, star: bool) -> None:
     first = result.stages[0]
-    if first.settles_at < LEAST_PLATEAU:
-        severity: Severity = "stop" if star else "attention"
-        where = (
-            "does not move at all"
-            if first.settles_at < 0.005
-            else f"hangs at {100 * first.settles_at:.0f} % of synchronous speed"
-        )
-        c.find(severity, "first_stage_hangs", f"{first.label[0].upper()}{first.label[1:]} the motor {where}; {100 * LEAST_PLATEAU:.0f} % is needed before the change-over: "
-               "the load is too heavy for it.", "load.torque_pct")  # fmt: skip
+    settles = sorted({drive.meets_at(stages[0], 0.0, form) for form in (FORMS if drive.two_forms(stages[0]) else (drive.form,))})
+    if settles[0] < LEAST_PLATEAU:
+        label, sure = f"{first.label[0].upper()}{first.label[1:]}", settles[-1] < LEAST_PLATEAU
+        if sure:
+            where = "does not move at all" if settles[-1] < 0.005 else f"hangs at {_range(settles)} of synchronous speed"
+            why = "the load is too heavy for it"
+        else:
+            where = f"settles at {_range(settles)} of synchronous speed, by the form of the torque curve"
+            why = "ask the maker for the pull-up torque"
+        severity: Severity = "stop" if star and sure else "attention"
+        c.find(severity, "first_stage_hangs", f"{label} the motor {where}; {100 * LEAST_PLATEAU:.0f} % is needed before the change-over: {why}.",
+               "load.torque_pct" if sure else "motor.pull_up_torque_ratio")  # fmt: skip
     elif star:
         low = replace(drive, supply_voltage_v=LOW_VOLTAGE * drive.supply_voltage_v)
         slow = run_up(low, [replace(stages[0], duration_s=None)]).stages[0]
@@ -121,3 +119,8 @@ def _judge_first(c: Context, drive: Drive, stages: tuple[Stage, ...], result: Ru
                 f"At 10 % less voltage the start in star is weak: {why}.",
                 "supply.line_voltage_v",
             )
+
+
+def _range(shares: list[float]) -> str:
+    low, high = (f"{100 * share:.0f}" for share in (shares[0], shares[-1]))
+    return f"{low} %" if low == high else f"{low} to {high} %"

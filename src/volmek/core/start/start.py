@@ -188,7 +188,7 @@ def read_start(
         return _without_run_up(c, locked, missing)
     stages, proposals = _with_times(c, drive, stages, timed, basis)
     result = run_up(drive, list(stages), dwell_s)
-    result, drive = judge_stall(c, drive, stages, dwell_s, result)
+    result = judge_stall(c, drive, stages, dwell_s, result)
     changes = _changes(drive, stages, result, timed, proposals)
     peak = lost = None
     if changes:
