@@ -57,6 +57,7 @@ SUPPLY = some(
     cable_length_m=amounts(1, 3000),
     cable_section_mm2=st.sampled_from([1.5, 10, 95]),
     system=st.sampled_from(["tn", "tt", "it"]),
+    earth_loop_ohm=amounts(0.05, 500),
     running_motors_current_a=amounts(1, 5000),
     measured_voltages_v=st.lists(st.floats(100, 700), min_size=3, max_size=3),
     power_factor_capacitor_kvar=amounts(0.1, 900),

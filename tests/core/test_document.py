@@ -159,6 +159,7 @@ def test_the_names_that_other_programs_rely_on_are_there() -> None:
         "transformer_kva",
         "transformer_uk_pct",
         "system",
+        "earth_loop_ohm",
         "supply_cable_length_m",
         "supply_cable_section_mm2",
         "cable_length_m",

@@ -66,6 +66,7 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
             supply={"cable_length_m": 90, "cable_section_mm2": 10},
         ),
     ),
+    ("earth_loop_unused", "attention", iec(supply={"cable_length_m": 20, "cable_section_mm2": 2.5, "system": "it", "earth_loop_ohm": 1})),
     ("tt_needs_rcd", "attention", iec(supply={"cable_length_m": 20, "cable_section_mm2": 2.5, "system": "tt"})),
     ("start_time_assumed", "info", iec(load={"start_time_s": None})),
     ("device_kind_not_chosen", "info", iec(protection={"device": None})),

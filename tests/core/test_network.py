@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from samples import codes, iec, run
 from volmek.core.plate.network import protective_section_mm2, split, transformer_prospective_current_a
+from volmek.core.results.figures import Figure
 
 TRANSFORMER = {"prospective_current_ka": None, "transformer_kva": 400, "transformer_uk_pct": 4}
 
@@ -61,6 +62,33 @@ def test_the_least_fault_current_by_hand() -> None:
     between = 0.9 * 400 / (2 * hypot(r + line, x + reach))
     assert to_earth < between
     assert d.figures["least_fault_current_a"].number == pytest.approx(to_earth, rel=1e-4)
+
+
+def least(**supply: object) -> Figure:
+    return run(iec(supply={"cable_length_m": 50, "cable_section_mm2": 4, **supply})).figures["least_fault_current_a"]
+
+
+def test_a_second_fault_of_an_it_network_by_hand() -> None:
+    # Two faults at the ends of two such cables: there and back twice, between two lines or between line and neutral.
+    r, x, line, reach = 7.3030e-3, 21.909e-3, 1.2 * 0.0185 * 50 / 4, 4e-3
+    loop = hypot(r + 2 * line, x + 2 * reach)
+    assert least(system="it", neutral=False).number == pytest.approx(0.9 * 400 / (2 * loop), rel=1e-4)
+    assert least(system="it", neutral=True).number == pytest.approx(0.9 * 400 / sqrt(3) / (2 * loop), rel=1e-4)
+    assert "neutral taken as laid" in least(system="it").rule
+    assert "the system is not said" in least().rule
+
+
+def test_a_measured_loop_counts_for_the_earth_fault_and_proves_a_tt_network() -> None:
+    # Loop of 2.1 Ω at the board, and 2 · 277.5 mΩ of hot cable: 0.9 · 230.9 / 2.66.
+    for system in ("tn", "tt"):
+        assert least(system=system, earth_loop_ohm=2.1).number == pytest.approx(
+            0.9 * 400 / sqrt(3) / hypot(2.1 + 2 * 0.2775, 2 * 4e-3), rel=1e-4
+        )
+    tt = {"cable_length_m": 50, "cable_section_mm2": 4, "system": "tt"}
+    unknown, measured = (codes(run(iec(supply={**tt, **more}))) for more in ({}, {"earth_loop_ohm": 2.1}))
+    assert "tt_needs_rcd" in unknown and "tt_needs_rcd" not in measured
+    assert measured["disconnection_too_slow"] == "stop"  # 0.07 s allowed at 230 V against a slow thermal part
+    assert codes(run(iec(supply={**tt, "system": "it", "earth_loop_ohm": 2.1})))["earth_loop_unused"] == "attention"
 
 
 @pytest.mark.parametrize(("system", "severity"), [("tn", "stop"), ("it", "stop"), ("tt", None)])

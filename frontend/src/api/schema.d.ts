@@ -4677,6 +4677,11 @@ export interface components {
              */
             conductors?: ("three_phase_4w" | "three_phase_3w" | "single_phase" | "split_phase" | "two_lines") | null;
             /**
+             * Earth Loop Ohm
+             * @default null
+             */
+            earth_loop_ohm?: number | null;
+            /**
              * Frequency Hz
              * @default null
              */

@@ -317,6 +317,12 @@ const currents = computed(() =>
               unset="not known"
             />
             <PlateField
+              v-if="!nec"
+              path="supply.earth_loop_ohm"
+              label="Earth fault loop measured at the board"
+              unit="Ω"
+            />
+            <PlateField
               path="supply.running_motors_current_a"
               label="Motors running on the bus"
               unit="A"

@@ -140,6 +140,7 @@ class Supply(Part):
     conductors: Conductors | None = None
     supply_cable_length_m: Annotated[float, Field(gt=0, le=5000)] | None = None
     supply_cable_section_mm2: Annotated[float, Field(gt=0, le=1000)] | None = None
+    earth_loop_ohm: Annotated[float, Field(gt=0, le=5000)] | None = None
     cable_length_m: Annotated[float, Field(gt=0, le=5000)] | None = None
     cable_parallel: Annotated[int, Field(ge=1, le=6)] | None = None
     cable_section_mm2: Annotated[float, Field(gt=0, le=1000)] | None = None

@@ -1,7 +1,7 @@
 """The supply network: prospective current at the board, least fault current at the motor, disconnection time."""
 
 from dataclasses import dataclass
-from math import hypot, sqrt
+from math import hypot, inf, sqrt
 
 from volmek.core.context import Context
 from volmek.core.physics.conductors import (
@@ -183,20 +183,47 @@ def read_network(c: Context, plate: Plate) -> Network | None:
 
 
 def _fault_currents_a(
-    plate: Plate, network: Network, line_ohm: complex, earth_ohm: complex, voltage_factor: float
-) -> tuple[float, float]:
-    """Least current of a fault between two conductors at the motor, and of one to earth, copper hot."""
+    plate: Plate, network: Network, line_ohm: complex, earth_ohm: complex, voltage_factor: float, loop_ohm: float | None
+) -> tuple[float, float | None]:
+    """Least current of a fault between two conductors at the motor, and of one to earth, copper hot; None for what two electrodes decide.
+
+    In an IT network the fault to earth is the second one, on another line (or on the neutral, where there is one), with a way back as long.
+    """
     supply = plate.supply
     volts = supply.line_voltage_v or plate.line_voltage_v
     source = complex(network.resistance_ohm, network.reactance_ohm)
+    earthed = supply.earthings[0] if len(supply.earthings) == 1 else "tn"
     if supply.three_phase_source:
-        to_earth = voltage_factor * volts / sqrt(3) / abs(source + line_ohm + earth_ohm)
-        if "N" in supply.taken:
-            return voltage_factor * volts / sqrt(3) / abs(source + 2 * line_ohm), to_earth
-        return voltage_factor * volts / (2 * abs(source + line_ohm)), to_earth
-    half = 0.5 if supply.conductors == "split_phase" else 1.0
-    between = voltage_factor * plate.line_voltage_v / abs(source + 2 * line_ohm)
-    return between, voltage_factor * half * volts / abs(source + line_ohm + earth_ohm)
+        u0, returning = volts / sqrt(3), 2 * line_ohm
+        between = (
+            voltage_factor * u0 / abs(source + returning)
+            if "N" in supply.taken
+            else voltage_factor * volts / (2 * abs(source + line_ohm))
+        )
+    else:
+        u0 = volts * (0.5 if supply.conductors == "split_phase" else 1.0)
+        between = voltage_factor * plate.line_voltage_v / abs(source + 2 * line_ohm)
+    if earthed == "it":
+        across = u0 if supply.neutral is not False else sqrt(3) * u0
+        return between, voltage_factor * across / (2 * abs(source + line_ohm + earth_ohm))
+    if loop_ohm is not None:
+        return between, voltage_factor * u0 / abs(loop_ohm + line_ohm + earth_ohm)
+    if earthed == "tt":
+        return between, None
+    return between, voltage_factor * u0 / abs(source + line_ohm + earth_ohm)
+
+
+def _earth_fault_words(plate: Plate, amps: float | None, measured: bool, *, said: bool) -> str:
+    """What the current to earth rests on."""
+    if amps is None:
+        return "to earth by the electrodes, not known"
+    if plate.supply.earthings == ("it",):
+        way = {None: "neutral taken as laid", True: "with the neutral laid", False: "no neutral laid"}[plate.supply.neutral]
+        return f"second fault {amps:.0f} A ({way}, all masses earthed together)"
+    words = f"line to earth {amps:.0f} A"
+    if measured:
+        return f"{words} by the loop measured"
+    return words if said else f"{words} (TN taken, the system is not said)"
 
 
 def check_disconnection(
@@ -220,32 +247,37 @@ def check_disconnection(
     assert callable(slow_time_s)
     c_min = 0.90 if c.document.assumptions.prospective_voltage_factor > 1.05 else 0.95
     system = (s.system or "tn").upper()
+    if s.earth_loop_ohm and system == "IT":
+        c.find("attention", "earth_loop_unused", "In an IT system a first fault closes no loop: the measured one is not used, the second fault is worked out from the cables.",
+               "supply.earth_loop_ohm", device=device)  # fmt: skip
     section_mm2, parallel = c.cable.section_mm2, c.cable.parallel
     reactance = complex(0, REACTANCE_OHM_PER_M * s.cable_length_m)
     line, earth = (
         (END_OF_FAULT * conductor_resistance_ohm(s.cable_length_m, mm2) + reactance) / parallel
         for mm2 in (section_mm2, protective_section_mm2(section_mm2))
     )
-    between, to_earth = _fault_currents_a(plate, network, line, earth, c_min)
+    between, to_earth = _fault_currents_a(plate, network, line, earth, c_min, s.earth_loop_ohm)
+    loop = w.typed("supply.earth_loop_ohm", "Earth fault loop measured at the board", "Zs", s.earth_loop_ohm, "Ω")
+    to_earth_said = _earth_fault_words(plate, to_earth, loop is not None, said=s.system is not None)
     length = w.typed("supply.cable_length_m", "Cable to the motor", "L", s.cable_length_m, "m")
     section = c.section_figure()
     least = w.add(
         "least_fault_current_a",
         "Least fault current at the motor",
         "Ik,min",
-        min(between, to_earth),
+        min(between, to_earth or inf),
         "A",
-        inputs=(network.prospective, length, section),
-        rule=f"c = {c_min:g}, copper hot (×1.2); between conductors {between:.0f} A, line to earth {to_earth:.0f} A",
+        inputs=(network.prospective, loop, length, section),
+        rule=f"c = {c_min:g}, copper hot (×1.2); between conductors {between:.0f} A, {to_earth_said}",
         source="IEC 60909-0; IEC 60364-4-41",
     )
-    if system == "TT":
+    if to_earth is None:
         c.find(
             "attention",
             "tt_needs_rcd",
             "In a TT system the earth fault current rests on two electrodes: disconnection needs a "
             "residual-current device unless the measured loop proves otherwise.",
-            "supply.system",
+            "supply.earth_loop_ohm",
             device=device,
         )
         return least
@@ -253,8 +285,9 @@ def check_disconnection(
         return least
     time = slow_time_s(least.number)
     u0 = plate.supply.phase_voltage_v or plate.line_voltage_v
+    rows = "TT" if system == "TT" and to_earth is not None and to_earth <= between else "TN"
     row = next(
-        r for r in standard("disconnection_time_iec60364_4_41") if r["system"] == "TN" and u0 <= r["u0_max_v"] + 2
+        r for r in standard("disconnection_time_iec60364_4_41") if r["system"] == rows and u0 <= r["u0_max_v"] + 2
     )
     final = plate.design.number <= 32
     allowed = row["final_circuit_up_to_32a_s"] if final else row["distribution_s"]
