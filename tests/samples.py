@@ -87,6 +87,11 @@ def codes(d: Design) -> dict[str, str]:
     return {f.code: f.severity for f in d.findings}
 
 
+def stops(d: Design) -> dict[str, str]:
+    """What stops a design, by the field that mends it."""
+    return {f.field: f.message for f in d.findings if f.severity == "stop"}
+
+
 def single_phase(**parts: Any) -> dict[str, Any]:
     """A 1.1 kW borehole pump with start and run capacitor between line and neutral."""
     base: dict[str, Any] = {

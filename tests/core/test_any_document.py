@@ -14,7 +14,7 @@ from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
 from volmek.core.methods import METHODS
-from volmek.core.methods.build import KINDS
+from volmek.core.methods.front import KINDS
 from volmek.core.views.phase_loss import phase_loss_view
 from volmek.core.views.start import start_view
 from volmek.core.views.time_current import time_current_view

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import codes, device, iec, nec, run, single_phase
+from samples import codes, device, iec, nec, run, single_phase, stops
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.devices.settings import Settings
 from volmek.core.document.errors import ProblemError
@@ -151,12 +151,23 @@ def test_a_star_delta_start_is_gentle_to_fuses_and_classes() -> None:
             {"motor": {"rated_power_kw": 110, "rated_current_delta_a": 195}, "protection": {"device": None}},
             "protection.device",
         ),
-        ("reversing", {"motor": {"phases": 1}}, "motor.phases"),
+    ],
+)
+def test_an_impossible_method_is_said_with_the_reason(method: str, parts: dict[str, Any], field: str) -> None:
+    """A choice that this motor forbids stops; everything else is computed."""
+    d = run(of(method, **parts))
+    assert field in stops(d)
+    assert d.devices[0].required.current_a == pytest.approx(d.currents.design_current_a)
+
+
+@pytest.mark.parametrize(
+    ("method", "parts", "field"),
+    [
         ("soft_starter", {"starter": {"current_limit_ratio": 0.5}}, "starter.current_limit_ratio"),
         ("stator_resistance", {"starter": {"stator_voltage_ratio": 1.2}}, "starter.stator_voltage_ratio"),
     ],
 )
-def test_an_impossible_method_is_refused_with_the_reason(method: str, parts: dict[str, Any], field: str) -> None:
+def test_a_value_out_of_its_range_is_refused(method: str, parts: dict[str, Any], field: str) -> None:
     with pytest.raises(ProblemError) as caught:
         run(of(method, **parts))
     assert [p.field for p in caught.value.problems] == [field]
@@ -277,7 +288,6 @@ def test_a_slip_ring_motor_with_three_steps() -> None:
     ("method", "motor", "fields"),
     [
         ("two_speed", {}, ["motor.low_speed_current_a"]),
-        ("two_speed", {**TWO, "low_speed_rpm": 1470}, ["motor.low_speed_rpm"]),
         ("rotor_resistance", {}, ["motor.rotor_voltage_v", "motor.rotor_current_a"]),
         ("rotor_resistance", {"rotor_voltage_v": 260}, ["motor.rotor_current_a"]),
     ],
@@ -286,6 +296,13 @@ def test_special_motors_need_their_own_plate_values(method: str, motor: dict[str
     with pytest.raises(ProblemError) as caught:
         run(of(method, motor=motor))
     assert [p.field for p in caught.value.problems] == fields
+
+
+def test_a_low_speed_above_the_high_one_stops() -> None:
+    assert (
+        "is not below the high speed"
+        in stops(run(of("two_speed", motor={**TWO, "low_speed_rpm": 1470})))["motor.low_speed_rpm"]
+    )
 
 
 @pytest.mark.parametrize(

@@ -79,7 +79,9 @@ def test_a_harder_start_never_looks_better(document: dict[str, Any], how: str, b
     assert easy and hard and easy.built.start.result and hard.built.start.result
     assert time_s(hard) >= time_s(easy) * (1 - 1e-6)
     for code in OF_THE_START:
-        worst = [max((GRAVITY[f.severity] for f in s.design.findings if f.code == code), default=-1) for s in (easy, hard)]
+        worst = [
+            max((GRAVITY[f.severity] for f in s.design.findings if f.code == code), default=-1) for s in (easy, hard)
+        ]
         assert worst[1] >= worst[0], code
     if easy.built.dip and hard.built.dip:
         assert hard.built.dip.board_pct >= easy.built.dip.board_pct - 1e-9

@@ -4,7 +4,7 @@ from math import sqrt
 
 import pytest
 
-from samples import codes, device, iec, nec, run
+from samples import codes, device, iec, nec, run, stops
 from volmek.core.document.errors import PlateError, ProblemError
 from volmek.core.plate.plate import full_load_current_a, negative_sequence_ratio
 from volmek.core.standards.tables import motor_current_iec_a, motor_current_nec_a
@@ -108,7 +108,6 @@ def test_a_plate_current_far_from_the_calculated_one_is_a_finding(amps: float, s
     [
         ({"motor": {"rated_power_kw": 37, "rated_current_delta_a": 3}}, "motor.rated_current_delta_a"),
         ({"motor": {"rated_voltage_star_v": 600}}, "motor.rated_voltage_star_v"),
-        ({"supply": {"line_voltage_v": 500}}, "supply.line_voltage_v"),
         ({"motor": {"rated_power_hp": 20}}, "motor.rated_power_hp"),
         ({"motor": {"rated_current_a": 14}}, "motor.rated_current_a"),
         ({"motor": {"rated_voltage_v": 400}}, "motor.rated_voltage_v"),
@@ -116,7 +115,6 @@ def test_a_plate_current_far_from_the_calculated_one_is_a_finding(amps: float, s
         ({"motor": {"phases": 1}}, "motor.rated_voltage_delta_v"),
         ({"supply": {"line_voltage_v": None}}, "supply.line_voltage_v"),
         ({"motor": {"rated_power_kw": None, "rated_current_delta_a": None}}, "motor.rated_power_kw"),
-        ({"starter": {"type": "single_phase_direct"}}, "motor.phases"),
         ({"surroundings": {"motor_ambient_c": 65}}, "surroundings.motor_ambient_c"),
         ({"surroundings": {"altitude_m": 4500}}, "surroundings.altitude_m"),
     ],
@@ -151,8 +149,20 @@ def test_supply_deviation_zones(supply: dict[str, float], code: str | None) -> N
 
 
 def test_a_sixty_hertz_plate_on_fifty_hertz_at_the_same_voltage_is_over_fluxed() -> None:
-    with pytest.raises(PlateError, match="fits no plate voltage"):
-        run(iec(motor={"frequency_hz": 60}))
+    assert "fits no plate voltage" in stops(run(iec(motor={"frequency_hz": 60})))["supply.line_voltage_v"]
+
+
+def test_a_supply_that_fits_no_plate_voltage_stops_and_the_currents_of_the_plate_stay() -> None:
+    d = run(iec(supply={"line_voltage_v": 500}))
+    assert "500 V 50 Hz fits no plate voltage (400 V delta / 690 V star, 50 Hz)" in stops(d)["supply.line_voltage_v"]
+    assert d.currents.design_current_a == 14.4
+    assert d.links is None, "no link is laid for a supply that does not suit"
+
+
+def test_a_method_for_another_number_of_phases_stops_and_the_usual_one_is_computed() -> None:
+    d = run(iec(starter={"type": "single_phase_direct"}))
+    assert "direct on line is computed in place" in stops(d)["starter.type"]
+    assert d.method == "Direct on line"
 
 
 def test_north_american_practice_takes_ten_per_cent_as_normal() -> None:

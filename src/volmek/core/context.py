@@ -52,6 +52,16 @@ class Context:
         """The same inputs with a log of their own, for what is worked out without being shown."""
         return Context(self.document, self.catalogue, cable=self.cable)
 
+    def quiet(self) -> "Context":
+        """The same figures, and findings of its own that nobody sees: for what is worked out with a device that does not fit."""
+        return replace(self, _findings={})
+
+    def accept(self, trial: "Context") -> None:
+        """Take what was worked out aside into this log."""
+        self.working.take(trial.working)
+        for key, finding in trial._findings.items():
+            self._findings.setdefault(key, finding)
+
     def with_cable(self, cable: MotorCable | None) -> "Context":
         """The same log, and another motor cable from here on."""
         return replace(self, cable=cable)

@@ -186,6 +186,8 @@ class Design:
             "settings": known(d.settings),
             "verdict": self.verdict(d.designation) or "fine",
         }
+        if d.none_fits:
+            data["none_fits"] = plain(d.none_fits)
         if d.override_reason:
             data["override"] = {"values": list(d.overridden), "reason": d.override_reason}
         if working:

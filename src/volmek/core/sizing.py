@@ -16,8 +16,10 @@ from volmek.core.fitting import fitted_of
 from volmek.core.lineup import line_up, links_of, overload_band
 from volmek.core.methods import METHODS
 from volmek.core.methods.build import Built, build_starter
+from volmek.core.methods.wrong_choices import without_wrong_choices
 from volmek.core.plate.plate import Plate
 from volmek.core.results.beside import Beside
+from volmek.core.results.figures import as_sentence
 from volmek.core.results.findings import ORDER
 from volmek.core.warnings_of import add_findings
 
@@ -45,7 +47,7 @@ class Sized:
 
     Attributes
     ----------
-    document, catalogue : what it was computed from
+    document, catalogue : what it was computed from; choices that leave nothing to compute with are replaced by the usual ones
     context : figures and findings with their workings
     plate : plate and supply
     built : kind of the short-circuit device, devices of the method, coordination, start, network
@@ -73,8 +75,8 @@ def size(document: StarterDocument, catalogue: Catalogue) -> Sized:
     Raises
     ------
     PlateError : the plate or the supply is impossible, contradictory or incomplete.
-    NoDeviceError : the catalogue has no device that fits.
-    ProblemError : the starting method is impossible for this motor, or an override names no device of a starter.
+    NoDeviceError : the catalogue has no device of a kind at all.
+    ProblemError : values that the method needs are missing, or an override names no device of a starter.
 
     Examples
     --------
@@ -91,23 +93,28 @@ def size(document: StarterDocument, catalogue: Catalogue) -> Sized:
 @lru_cache(maxsize=SIZED_KEPT)
 def _sized(name: StarterType, key: str, catalogue: Catalogue, asked: Beside[StarterDocument]) -> Sized:
     """Every page of a starter asks for the same sizing: the last ones are kept, by method, document and catalogue."""
-    del key
-    document = asked.value
-    method = METHODS[name]
-    if problems := method.refuses(document):
-        raise ProblemError(problems)
+    del key, name
+    document, wrong = without_wrong_choices(asked.value)
+    method = METHODS[method_of(document)]
+    if missing := [p for p in method.refuses(document) if p.missing]:
+        raise ProblemError(missing)
     c, plate, built = build_starter(document, catalogue, method)
+    for problem in wrong:
+        c.find("stop", "wrong_choice", as_sentence(problem.message), problem.field)
     _check_overrides(c, built.devices)
-    circuit = _circuit(document, built)
+    circuit = _circuit(c, built)
     devices = [*built.devices, *(circuit_parts(c, circuit, built.devices) if circuit else [])]
     add_findings(c, plate, built, circuit)
     return Sized(document, catalogue, c, plate, built, circuit, _design(c, plate, built, devices))
 
 
-def _circuit(document: StarterDocument, built: Built) -> Circuit | None:
+def _circuit(c: Context, built: Built) -> Circuit | None:
+    """Its circuit; options that contradict each other are said at their fields, and nothing is drawn."""
     try:
-        return circuit_of(document, fitted_of(document, built))
-    except ProblemError:
+        return circuit_of(c.document, fitted_of(c.document, built))
+    except ProblemError as error:
+        for problem in error.problems:
+            c.find("stop", "options_contradict", as_sentence(problem.message), problem.field)
         return None
 
 

@@ -104,7 +104,7 @@ def row_of(starter: Starter, offered: Catalogue, open_now: int = 0) -> StarterRo
             "voltage": f"{as_read(computed.supply.line_voltage_v)} V {computed.supply.frequency_hz:g} Hz",
             "current": as_read(computed.currents.design_current_a),
             "breaker": picked_of(devices["short_circuit_device"]).partition(",")[0],
-            "contactor": ", ".join(str(d.selected.type) for d in computed.devices if d.kind == "contactor"),
+            "contactor": ", ".join(picked_of(d).partition(",")[0] for d in computed.devices if d.kind == "contactor"),
             "relay": picked_of(devices["overload_relay"]).partition(",")[0] if "overload_relay" in devices else "",
             "dial": as_read(float(dial)) if dial else "",
         }

@@ -125,7 +125,7 @@ defineExpose({ change })
           <p>
             <b class="figures">{{ d.designation }}</b> <span class="quiet">{{ d.label }}</span>
           </p>
-          <p class="type figures">{{ d.selected.type ?? 'none fits' }}</p>
+          <p class="type figures">{{ d.selected.type ?? 'none in the catalogue' }}</p>
           <p v-if="d.override_reason" class="own">✎ your choice: {{ d.override_reason }}</p>
         </div>
         <div role="cell" class="found">

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from math import sqrt
-from typing import Literal
+from typing import Literal, cast
 
 from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
@@ -169,20 +169,37 @@ def calculated_checks(
     ----------
     IEC 60947-4-1, Annex B and Table 12; IEC 60364-4-43, 434.5.2.
     """
-    row = c.catalogue.by_type[front.type][1]
-    assert isinstance(row, ShortCircuitDevice)
     relay = next((d for d in devices if d.role == "overload_relay"), None)
-    band = band_of(c, kind, row, front)
+    row = band = None
+    if front.none_fits is None:
+        row = c.catalogue.by_type[front.type][1]
+        assert isinstance(row, ShortCircuitDevice)
+        band = band_of(c, kind, row, front)
     checks = []
+
+    def judged(name: str, needs: list[Device | None], check: Callable[[], Checked]) -> None:
+        lacks = [d.designation for d in needs if d and d.none_fits]
+        unknown = f"Not decided: no device fits as {' and '.join(lacks)}."
+        checks.append(_checked(name, "unknown", unknown) if lacks else check())
+
     if relay and main and not c.nec:
-        checks.append(_crossover(c, plate, band, front, main[0], relay))
+        judged(
+            "crossover", [front, main[0], relay], lambda: _crossover(c, plate, cast(Band, band), front, main[0], relay)
+        )
     if main and not c.nec:
-        checks.append(_test_current(c, front, main[0]))
+        judged("test_current", [front, main[0]], lambda: _test_current(c, front, main[0]))
     if network and c.cable:
         least = next((f for f in front.figures if f.id == "least_fault_current_a"), None)
-        checks.append(check_cable(c, c.cable, network, band, least))
+        cable = c.cable
+        judged("cable", [front], lambda: check_cable(c, cable, network, cast(Band, band), least))
     if c.document.supply.upstream_device and c.document.supply.upstream_rated_current_a:
-        checks.append(_selectivity(c, plate, network, band, row, front, relay, kinds))
+        judged(
+            "selectivity",
+            [front, relay],
+            lambda: _selectivity(
+                c, plate, network, cast(Band, band), cast(ShortCircuitDevice, row), front, relay, kinds
+            ),
+        )
     return checks
 
 
@@ -199,7 +216,7 @@ def band_of(c: Context, kind: Kind, row: ShortCircuitDevice, front: Device) -> "
     Examples
     --------
     >>> from volmek.core.examples import example
-    >>> from volmek.core.methods.build import KINDS
+    >>> from volmek.core.methods.front import KINDS
     >>> s = example()
     >>> round(band_of(s.context, KINDS["motor_breaker"], s.context.catalogue.by_type[s.design.devices[0].selected.type][1], s.design.devices[0]).lower_a)
     156
@@ -219,7 +236,7 @@ def upstream_band(c: Context, kinds: dict[str, Kind]) -> "Band | None":
     Examples
     --------
     >>> from volmek.core.examples import example
-    >>> from volmek.core.methods.build import KINDS
+    >>> from volmek.core.methods.front import KINDS
     >>> upstream_band(example().context, KINDS) is None
     True
     """
@@ -356,7 +373,7 @@ def worst_fault_a2s(cable: MotorCable, network: Network, band: Band, least_a: fl
     Examples
     --------
     >>> from volmek.core.examples import example
-    >>> from volmek.core.methods.build import KINDS
+    >>> from volmek.core.methods.front import KINDS
     >>> s = example(supply={"prospective_current_ka": 10})
     >>> front = s.design.devices[0]
     >>> band = band_of(s.context, KINDS["motor_breaker"], s.context.catalogue.by_type[front.type][1], front)
@@ -421,7 +438,7 @@ def check_cable(c: Context, cable: MotorCable, network: Network, band: Band, lea
     Examples
     --------
     >>> from volmek.core.examples import example
-    >>> from volmek.core.methods.build import KINDS
+    >>> from volmek.core.methods.front import KINDS
     >>> s = example(supply={"prospective_current_ka": 10})
     >>> front = s.design.devices[0]
     >>> band = band_of(s.context, KINDS["motor_breaker"], s.context.catalogue.by_type[front.type][1], front)

@@ -94,10 +94,13 @@ def coordinate(
     front = next(d for d in devices if d.role == ROLE)
     main = [d for d in devices if d.kind == "contactor" and not d.role.startswith("rotor_contactor")]
     relays = list(dict.fromkeys(d.type for d in devices if d.kind == "overload_relay"))
+    lacks = list(dict.fromkeys(d.designation for d in devices if d.none_fits))
     wish = {"type_1": "1", "type_2": "2"}.get(c.document.protection.coordination or "", "")
     table = c.catalogue.combinations_by_front
     own = (frozenset(k.type for k in main), tuple(relays))
-    same = [t for t in table.get(front.type, []) if _parts(t) == own and volts <= t.voltage_v * (1 + 1e-6)]
+    same = [
+        t for t in table.get(front.type, []) if not lacks and _parts(t) == own and volts <= t.voltage_v * (1 + 1e-6)
+    ]
     enough = [t for t in same if prospective_ka is None or t.iq_ka >= prospective_ka * (1 - 1e-6)]
     proof = max(enough, key=lambda t: (t.coordination_type, t.iq_ka), default=None)
     proven = proof is not None
@@ -107,17 +110,19 @@ def coordinate(
     elif same:
         best = max(same, key=lambda t: t.iq_ka)
         sentence = f"Not proven here: {best.type} was tested up to {best.iq_ka:g} kA, and {as_read(prospective_ka or 0)} kA can flow."
+    elif lacks:
+        sentence = f"Not decided: no device fits as {' and '.join(lacks)}."
     elif not main:
         sentence = "A manual starter is one device; its own data sheet tells what it stands."
     else:
         sentence = "Not proven: this set is no tested combination of the catalogue. Only a test proves coordination, no calculation."
     satisfied = proof is not None and (not wish or proof.coordination_type >= wish)
     nearest: tuple[TestedSet, ...] = ()
-    if main and not satisfied and len(relays) <= 1:
+    if main and not satisfied and len(relays) <= 1 and not lacks:
         nearest = _nearest(
             c, front, main, next((d for d in devices if d.kind == "overload_relay"), None), wish, volts, prospective_ka
         )
-    if wish and not satisfied:
+    if wish and not satisfied and not lacks:
         c.find(
             "attention",
             "coordination_not_proven",

@@ -168,10 +168,6 @@ def candidates_of(document: StarterDocument, laying: Laying) -> tuple[MotorCable
     ----------
     laying : of the cable
 
-    Raises
-    ------
-    NoDeviceError : the section typed is not one of the table.
-
     Examples
     --------
     >>> from volmek.core.examples import example_document
@@ -184,11 +180,7 @@ def candidates_of(document: StarterDocument, laying: Laying) -> tuple[MotorCable
     IEC 60364-5-52, 523.7 (cables in parallel).
     """
     s, sections = document.supply, capacities_a(laying)
-    typed = s.cable_section_mm2
-    if typed is not None and typed not in sections:
-        sizes = ", ".join(f"{section:g}" for section in sections)
-        raise NoDeviceError.at("supply.cable_section_mm2", f"{typed:g} mm² is not a section of the table ({sizes})")
-    return _cables(typed, s.cable_parallel, tuple(sections))
+    return _cables(s.cable_section_mm2, s.cable_parallel, tuple(sections))
 
 
 @lru_cache(maxsize=64)

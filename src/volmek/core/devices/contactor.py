@@ -6,7 +6,7 @@ from volmek.core.catalogue.device_types import Contactor, voltage_column
 from volmek.core.context import Context
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
 from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick
-from volmek.core.devices.nema import select_nema, size_field
+from volmek.core.devices.nema import REMEDY, select_nema, size_field
 from volmek.core.devices.part import ContactorPart
 from volmek.core.devices.settings import Settings
 from volmek.core.physics.profile import heat_a2s
@@ -186,7 +186,11 @@ def _iec(
     devices, first = c.catalogue.contactors, 0
     if columns:
         devices, first = c.catalogue.from_rating(devices, columns[prefix], needed_a / at_current)
-    k, candidates = pick(c, role, designation, devices, checks, what="contactor", field=size_field(c), first=first)
+    k, candidates, lacking = pick(
+        c, role, designation, devices, checks, what="contactor", field=size_field(c), first=first, remedy=lambda: REMEDY
+    )
+    if lacking:
+        c = c.quiet()
     ie = rating(k, prefix)
     if designation and not c.document.override(role):
         _say_why_larger(c, designation, k, candidates, ie, current)
@@ -234,7 +238,7 @@ def _iec(
     figures = [
         required,
         rated,
-        *_life(c, role, k, current, locked, rating),
+        *([] if lacking else _life(c, role, k, current, locked, rating)),
         *coil_figures(c, role, designation, k, plate.frequency_hz),
     ]
     reason, marks = override_marks(d.override(role))
@@ -264,6 +268,7 @@ def _iec(
         reason,
         marks,
         checks=checks,
+        none_fits=lacking,
     )
 
 

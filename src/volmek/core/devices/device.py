@@ -1,7 +1,7 @@
 """Device of a design, and the one way of selecting it: check each candidate, take the first that fits."""
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, TypeVar
 
 from volmek.core.catalogue.device_types import Device as CatalogueDevice
@@ -12,6 +12,7 @@ from volmek.core.document.model import Override
 from volmek.core.physics.thermal import TripClassEdges, trip_class_edges
 from volmek.core.results.figures import Candidate, Figure
 from volmek.core.results.findings import Severity
+from volmek.data.loader import finding_rules
 
 D = TypeVar("D", bound=CatalogueDevice)
 
@@ -123,6 +124,22 @@ class Selected:
 
 
 @dataclass(frozen=True, slots=True)
+class NoneFits:
+    """A role for which the catalogues have no device.
+
+    Attributes
+    ----------
+    nearest : type of the device that comes closest
+    reason : what speaks against it
+    remedy : what would solve it
+    """
+
+    nearest: str
+    reason: str
+    remedy: str
+
+
+@dataclass(frozen=True, slots=True)
 class Device:
     """One device of the finished design.
 
@@ -135,6 +152,7 @@ class Device:
     figures : that explain it, the most important first
     choice : the figure that tells what was looked at to pick it
     checks : what it had to pass, so that others can be tried in its place
+    none_fits : the catalogues have none; then nothing is selected, and only what follows from the motor is set
     override_reason : why the user chose otherwise; empty when the computed choice stands
     branch : it hangs off the line to the motor instead of lying in it
     dial_line_a : motor current that its dial stands for [A]; None where it has no dial
@@ -155,6 +173,7 @@ class Device:
     branch: bool = False
     dial_line_a: float | None = None
     checks: "Sequence[Check[Any]]" = field(default=(), compare=False, repr=False)
+    none_fits: NoneFits | None = None
 
     @property
     def type(self) -> str:
@@ -228,7 +247,8 @@ def pick(
     field: str,
     first: int = 0,
     every: Sequence[D] | None = None,
-) -> tuple[D, tuple[Candidate, ...]]:
+    remedy: Callable[[], str] | None = None,
+) -> tuple[D, tuple[Candidate, ...], NoneFits | None]:
     """The first device that no check objects to, or the one the user chose, judged by the same checks.
 
     A device that an unchanged design keeps goes before one that came into the catalogue later.
@@ -242,10 +262,16 @@ def pick(
     what, field : for the message when nothing fits: words for the kind, and the field that asks for it
     first : place of the first candidate that can fit; of those before it only the nearest are looked at
     every : all devices of the kind, where ``devices`` are only some of them
+    remedy : tells what would solve it when nothing fits
+
+    Returns
+    -------
+    The device, what was looked at, and None. Where nothing fits, the nearest device, to go on with what does not depend on it, and why it does
+    not fit; that is said as a stop.
 
     Raises
     ------
-    NoDeviceError : nothing in the catalogue fits, or the user's choice is not in it.
+    NoDeviceError : the catalogue has no device of this kind at all.
 
     Examples
     --------
@@ -253,6 +279,29 @@ def pick(
     >>> [x.name for x in example().design.devices[1].choice.candidates if x.taken]
     ['RC-17']
     """
+    device, looked_at, lacking = _search(
+        c, role, designation, devices, checks, what=what, field=field, first=first, every=every
+    )
+    if lacking:
+        words = f"No {what} in the catalogues fits; the nearest is {lacking.nearest}: {lacking.reason}"
+        fix = remedy() if remedy else finding_rules()["no_device_fits"]["fix"]
+        c.find("stop", "no_device_fits", words, field, device=designation, fix=fix)
+        lacking = replace(lacking, remedy=fix)
+    return device, looked_at, lacking
+
+
+def _search(
+    c: Context,
+    role: str,
+    designation: str,
+    devices: Sequence[D],
+    checks: Sequence[Check[D]],
+    *,
+    what: str,
+    field: str,
+    first: int = 0,
+    every: Sequence[D] | None = None,
+) -> tuple[D, tuple[Candidate, ...], NoneFits | None]:
     chosen = _usable_choice(c, role, designation, every or devices, what)
     wanted = {chosen} if chosen else c.catalogue.kept
     among = (every or devices) if wanted else ()
@@ -263,7 +312,6 @@ def pick(
         near = [own, *near] if place is None else list(devices[max(place - NEIGHBOURS, 0) :])
     taken = own
     looked_at: list[Candidate] = []
-    nearest: tuple[D, Objection] | None = None
     behind = 0  # how many were looked at behind the one taken
     for device in near:
         against = objections(device, checks, every=device is own)
@@ -272,8 +320,6 @@ def pick(
         if device is own and chosen:
             for o in against:
                 c.find(o.severity, o.code, o.message, o.field, device=designation)
-        if against:
-            nearest = (device, against[0])
         reason = against[0].message if against else "in use" if device is taken else "fits, but is larger than needed"
         if device is own and not against:
             reason = "your choice; it fits" if chosen else "kept with this design; it fits"
@@ -283,8 +329,10 @@ def pick(
             if behind > NEIGHBOURS:
                 break
     if taken is None:
-        why = f"; the last one, {nearest[0].type}: {nearest[1].message}" if nearest else ""
-        raise NoDeviceError.at(field, f"{c.catalogue.name} has no {what} that fits{why}")
+        if not near:
+            raise NoDeviceError.at(field, f"{c.catalogue.name} has no {what}")
+        closest = near[-1] if first >= len(devices) else min(near, key=lambda d: len(objections(d, checks, every=True)))
+        return closest, tuple(looked_at), NoneFits(closest.type, objections(closest, checks)[0].message, "")
     if taken.type in c.catalogue.gone:
         c.find(
             "attention",
@@ -293,7 +341,7 @@ def pick(
             f"overrides.{role}",
             device=designation,
         )
-    return taken, tuple(looked_at)
+    return taken, tuple(looked_at), None
 
 
 def pick_spare(
@@ -305,34 +353,25 @@ def pick_spare(
     ----------
     c, role, designation, devices, checks, what, field : as for ``pick``
 
-    Raises
-    ------
-    NoDeviceError : the user's choice is not in the catalogue.
-
     Examples
     --------
     >>> from volmek.core.examples import example_device
     >>> example_device("F2", control={"phase_monitor": "three_wire"}).selected.type is not None
     True
     """
-    override = c.document.override(role)
-    try:
-        return pick(c, role, designation, devices, checks, what=what, field=field)
-    except NoDeviceError as error:
-        if override and override.device_type:
-            raise
-        c.find("attention", "part_not_in_catalogue", error.problems[0].message, field, device=designation)
-        looked_at = [Candidate(d.type, False, False, objections(d, checks)[0].message) for d in devices[-NEIGHBOURS:]]
-        return None, tuple(looked_at)
+    if not devices:
+        c.find("attention", "part_not_in_catalogue", f"{c.catalogue.name} has no {what}", field, device=designation)
+        return None, ()
+    device, looked_at, lacking = _search(c, role, designation, devices, checks, what=what, field=field)
+    if lacking:
+        words = f"No {what} in the catalogues fits; the nearest is {lacking.nearest}: {lacking.reason}"
+        c.find("attention", "part_not_in_catalogue", words, field, device=designation)
+        return None, looked_at
+    return device, looked_at
 
 
 def _usable_choice(c: Context, role: str, designation: str, devices: Sequence[D], what: str) -> str | None:
-    """The type that the user chose for a role, if it is a device of this kind.
-
-    Raises
-    ------
-    NoDeviceError : the catalogue has no such type at all.
-    """
+    """The type that the user chose for a role, if it is a device of this kind."""
     override = c.document.override(role)
     if override is None or override.device_type is None:
         return None
@@ -340,8 +379,9 @@ def _usable_choice(c: Context, role: str, designation: str, devices: Sequence[D]
     if any(d.type == chosen for d in devices):
         return chosen
     if chosen not in c.catalogue.by_type:
-        index = c.document.overrides.index(override)
-        raise NoDeviceError.at(f"overrides.{index}.device_type", f"{c.catalogue.name} has no {what} of type {chosen!r}")
+        c.find("stop", "choice_not_in_catalogue", f"{c.catalogue.name} has no {what} of type {chosen!r}; the computed one is taken.",
+               f"overrides.{role}", device=designation)  # fmt: skip
+        return None
     unused(c, role, designation, f"{chosen} is no {what}")
     return None
 

@@ -11,6 +11,8 @@ from volmek.core.results.figures import Figure, as_read
 from volmek.core.standards.tables import POWER_UNIT_TOLERANCE
 from volmek.data.loader import standard
 
+REMEDY = "Choose a method that leaves less current to each contactor, or add a larger one to your catalogue."
+
 
 def size_field(c: Context) -> str:
     """Field of the document that mends a contactor that does not suffice.
@@ -131,9 +133,18 @@ def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, 
         return None
 
     checks = [*base, jogging]
-    k, candidates = pick(
-        c, role, designation, c.catalogue.nema_starters, checks, what="NEMA starter", field=size_field(c)
+    k, candidates, lacking = pick(
+        c,
+        role,
+        designation,
+        c.catalogue.nema_starters,
+        checks,
+        what="NEMA starter",
+        field=size_field(c),
+        remedy=lambda: REMEDY,
     )
+    if lacking:
+        c = c.quiet()
     required = w.add(
         f"{role}.required_current_a",
         f"Current that {designation} must carry",
@@ -185,4 +196,5 @@ def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, 
         reason,
         marks,
         checks=checks,
+        none_fits=lacking,
     )

@@ -10,12 +10,12 @@ from volmek.core.devices.dial import Dial
 from volmek.core.devices.electronic import relay_functions
 from volmek.core.devices.part import RelayPart
 from volmek.core.devices.trip_class import CLASS_ORDER, choose_class
-from volmek.core.document.errors import NoDeviceError
 from volmek.core.physics.profile import Profile
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure
 
 OUTER_SHARE = 0.05
+THROUGH_TRANSFORMERS = "Take the relay through current transformers, or add a larger range to your catalogue."
 
 
 def holds(low: float, high: float, dial_a: float) -> bool:
@@ -197,22 +197,19 @@ def select_relay(
     holding = [r for r in relays if holds(r.range_min_a, r.range_max_a, dial.used.number)]
     chosen = override.device_type if override else None
     chosen_relay = next((r for r in relays if r.type == chosen), None)
+    said, above = c, dial.used.number > max((r.range_max_a for r in relays), default=0.0)
     if not holding and chosen_relay is None:
-        raise NoDeviceError.at(
-            f"overrides.{role}" if override and override.dial_a else "protection.current_transformer_ratio",
-            f"{c.catalogue.name} has no overload relay for {dial.used.text} A "
-            f"({relays[0].range_min_a:g} to {max(r.range_max_a for r in relays):g} A); "
-            "larger currents are taken through current transformers",
-        )
+        holding = sorted(relays, key=lambda r: max(r.range_min_a / dial.used.number, dial.used.number / r.range_max_a))[
+            :1
+        ]
+        c = c.quiet()
     offered = (
         chosen_relay.classes if chosen_relay else sorted({k for r in holding for k in r.classes}, key=CLASS_ORDER.index)
     )
     if override and override.trip_class and override.trip_class not in offered:
-        index, own = d.overrides.index(override), override.trip_class
-        raise NoDeviceError.at(
-            f"overrides.{index}.trip_class",
-            f"no relay for {dial.used.text} A comes in class {own}; {', '.join(offered)} can be had",
-        )
+        own = override.trip_class
+        c.find("stop", "choice_not_in_catalogue", f"No relay for {dial.used.text} A comes in class {own}; {', '.join(offered)} can be had.",
+               f"overrides.{role}", device=designation)  # fmt: skip
     choice = choose_class(c, plate, dial, offered, role, designation, "load.start_time_s", start, profile)
 
     def in_class(r: OverloadRelay) -> Objection | None:
@@ -240,16 +237,19 @@ def select_relay(
         return None
 
     checks: list[Check[OverloadRelay]] = [span_check(role, dial), in_class, not_outer]
-    r, candidates = pick(
-        c,
+    r, candidates, lacking = pick(
+        said,
         role,
         designation,
-        around(relays, holding),
+        around(relays, holding) if said is c else holding,
         checks,
         what="overload relay",
-        field=f"overrides.{role}",
+        field=f"overrides.{role}" if override and override.dial_a else "protection.current_transformer_ratio",
         every=relays,
+        remedy=(lambda: THROUGH_TRANSFORMERS) if above else None,
     )
+    if lacking:
+        c = c.quiet()
     mounted = frame in r.mounts_on
     if not mounted:
         c.find(
@@ -308,4 +308,5 @@ def select_relay(
         marks,
         dial_line_a=dial.line.number,
         checks=checks,
+        none_fits=lacking,
     )

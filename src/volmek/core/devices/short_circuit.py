@@ -93,6 +93,11 @@ class Kind:
     after: Callable[[Context, Duty, ShortCircuitDevice, str], None] = lambda c, duty, device, designation: None
     picks_rating: Callable[[Context, Duty], tuple[float, Figure]] | None = None
 
+    @property
+    def words(self) -> str:
+        """The label inside a sentence."""
+        return self.label[0].lower() + self.label[1:]
+
 
 def no_edge(c: Context, device: ShortCircuitDevice, setting: float | None) -> float | None:
     """A fuse has no instantaneous trip.
@@ -230,7 +235,14 @@ def _check_own_setting(c: Context, device: ShortCircuitDevice, designation: str)
     )
 
 
-def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, designation: str) -> Device:
+def select(
+    c: Context,
+    duty: Duty,
+    kind_name: ProtectionDevice,
+    kind: Kind,
+    designation: str,
+    remedy: Callable[[], str] | None = None,
+) -> Device:
     """Pick, set and judge the device of one kind.
 
     Parameters
@@ -239,6 +251,7 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
     duty : what the device must stand
     kind_name, kind : which kind is asked for, and how that kind is checked and set
     designation : of the device
+    remedy : tells what would solve it when none fits
 
     Examples
     --------
@@ -267,8 +280,12 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
         allowed = sum(x.rated_current_a <= wanted * (1 + 1e-6) for x in devices)
         devices, first = tuple(reversed(devices)), len(devices) - allowed
         checks = [standard, *checks]
-    what = kind.label.lower()
-    device, candidates = pick(c, ROLE, designation, devices, checks, what=what, field="protection.device", first=first)
+    what = kind.words
+    device, candidates, lacking = pick(
+        c, ROLE, designation, devices, checks, what=what, field="protection.device", first=first, remedy=remedy
+    )
+    if lacking:
+        c = c.quiet()
     settings = kind.settings(c, duty, device)
     number = settings.instantaneous_trip_a
     _check_own_setting(c, device, designation)
@@ -356,4 +373,5 @@ def select(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, desi
         reason,
         marks,
         checks=checks,
+        none_fits=lacking,
     )

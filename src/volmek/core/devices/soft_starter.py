@@ -135,6 +135,8 @@ def select_soft_starter(c: Context, plate: Plate, front: Device, start: Start) -
 
 def _say_unprotected(c: Context, g: SoftStarter, front: Device) -> None:
     """The ordinary device lets more through than the thyristors stand: type 2 needs the semiconductor fuse."""
+    if front.none_fits:
+        return
     row = c.catalogue.by_type[front.type][1]
     assert isinstance(row, ShortCircuitDevice)
     energy = row.let_through_a2s

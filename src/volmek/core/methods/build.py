@@ -10,27 +10,25 @@ from volmek.core.circuit.needs import circuit_needs
 from volmek.core.context import Context
 from volmek.core.coordination.checks import band_of
 from volmek.core.coordination.coordination import Coordination, coordinate
-from volmek.core.devices import branch_device, breaker, fuse
 from volmek.core.devices.cable import check_drops, lead_current_a, select_cable
 from volmek.core.devices.conductor import select_conductor
 from volmek.core.devices.contactor import SHORT_TIME_DUTY_S, select_contactor
 from volmek.core.devices.control import control_devices
 from volmek.core.devices.cycle import check_cycle
-from volmek.core.devices.device import Device
-from volmek.core.devices.dial import Dial, set_dial
-from volmek.core.devices.overload import check_duty, check_reset, holds, select_relay
-from volmek.core.devices.part import IN_THE_LINE, ContactorPart, RelayPart
-from volmek.core.devices.short_circuit import MAGNETIC_LOW, ROLE, Duty, Kind, select
+from volmek.core.devices.device import Device, Selected
+from volmek.core.devices.dial import Dial
+from volmek.core.devices.overload import check_duty, select_relay
+from volmek.core.devices.part import ContactorPart, RelayPart
+from volmek.core.devices.settings import Settings
+from volmek.core.devices.short_circuit import ROLE
 from volmek.core.devices.timer import chosen_pause_s
-from volmek.core.devices.trip_class import choose_class
-from volmek.core.document.errors import NoDeviceError
 from volmek.core.document.model import ProtectionDevice, StarterDocument
 from volmek.core.installation.designations import MAIN_BREAKER, OVERLOAD
 from volmek.core.installation.motor_cable import MotorCable
 from volmek.core.methods.cable_choice import choose_cable, first_cable
+from volmek.core.methods.front import KINDS, Place, choose_front, stands_back
 from volmek.core.methods.method import Layout, Method
 from volmek.core.physics.profile import Profile, heat_a2s
-from volmek.core.physics.thermal import MUST_TRIP_MULTIPLE, NO_TRIP_MULTIPLE
 from volmek.core.plate.network import Network, read_network
 from volmek.core.plate.plate import Plate
 from volmek.core.plate.reading import read_plate
@@ -42,43 +40,8 @@ from volmek.core.start.start import Start, read_start, with_other_start
 LEAST_PROTECTED_KW = 0.5
 #: More star-delta starts than this in an hour ask for a star contactor of the delta contactor's size.
 FREQUENT_STARTS_PER_HOUR = 6.0
-#: A motor breaker behind whose dial relays act stands so many times above the motor current, and stays back from so many times on.
-STANDS_BACK, STANDS_BACK_AT_LEAST = 1.2, MUST_TRIP_MULTIPLE / NO_TRIP_MULTIPLE
 #: Times that the motor cable and the devices are worked out again.
 CABLES_TRIED = 4
-KINDS: dict[str, Kind] = {**breaker.KINDS, **fuse.KINDS, **branch_device.KINDS}
-
-
-def device_kind(c: Context, plate: Plate, dial_a: float) -> ProtectionDevice:
-    """The short-circuit device asked for; without a wish the usual one of the practice, said as a finding."""
-    asked = c.document.protection.device
-    if asked:
-        practice = KINDS[asked].practice
-        if practice != c.document.practice:
-            word = {"iec": "IEC", "nec": "North American"}
-            raise NoDeviceError.at(
-                "protection.device",
-                f"{asked} belongs to {word[practice]} practice; the starter follows {word[c.document.practice]} practice",
-            )
-        return asked
-    kind: ProtectionDevice = "inverse_time_breaker"
-    if not overload_fitted(c.document) and not c.nec:
-        kind = "miniature_breaker_c"  # a motor breaker would be the overload protection that is not wanted
-    elif not c.nec:
-        covered = any(
-            holds(b.dial_min_a or 0, b.dial_max_a or 0, dial_a)
-            and MAGNETIC_LOW * (b.instantaneous_max_a or 0) >= plate.peak.number
-            for b in c.catalogue.short_circuit_devices["motor_breaker"]
-        )
-        kind = "motor_breaker" if covered else "moulded_case_breaker"
-    c.find(
-        "info",
-        "device_kind_not_chosen",
-        f"No kind of short-circuit device is chosen; the usual one is taken: {KINDS[kind].label.lower()}.",
-        "protection.device",
-        device=MAIN_BREAKER,
-    )
-    return kind
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,7 +65,7 @@ def build_starter(document: StarterDocument, catalogue: Catalogue, method: Metho
     Raises
     ------
     PlateError : the plate or the supply is impossible, contradictory or incomplete.
-    NoDeviceError : the catalogue has no device that fits.
+    NoDeviceError : the catalogue has no device of a kind at all.
     """
     layout, c = method.layout(document), Context(document, catalogue)
     plate = read_plate(c)
@@ -132,38 +95,9 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     start = read_start(c, plate, network, layout.stages(plate), layout.timed, dwell_s)
     if layout.other:
         start = with_other_start(c, plate, start, layout.other.field, layout.other.drive)
-    override = c.document.override(ROLE)
-    nominal = override.dial_a if override and override.dial_a else plate.permitted.number
-    kind_name = device_kind(c, plate, nominal)
-    kind = KINDS[kind_name]
-    # A motor breaker is the overload protection wherever one relay would see the whole motor current anyway.
-    in_breaker = kind.protects_overload and all(
-        r.factor == 1 and not r.current_field and not r.weakness for r in layout.relays
-    )
-    if not layout.contactors and not kind.protects_overload:
-        raise NoDeviceError.at(
-            "protection.device",
-            "a manual starter is a motor breaker that switches and protects; no motor breaker covers this motor",
-        )
-    front_dial = set_dial(c, plate, ROLE, MAIN_BREAKER, IN_THE_LINE, line_share) if kind.protects_overload else None
-    # Relays of one role are alike (the halves of a part winding): sized once.
-    parts = {} if in_breaker else {part.role: part for part in reversed(layout.relays)}
-    dials = {role: set_dial(c, plate, role, part.designation, part, line_share) for role, part in parts.items()}
-    leading = dials.get("overload_relay") or front_dial
-    assert leading
-    duty = Duty(
-        plate,
-        front_dial or leading,
-        network,
-        start.profile,
-        plate.sizing,
-        line_share,
-        start.source != "assumed",
-        start.reclosing_peak,
-    )
-    front = _front(c, duty, kind_name, kind)
-    if front_dial:
-        front = _with_overload(c, plate, front, front_dial, start.figure, start.profile)
+    chosen = choose_front(c, Place(plate, layout, network, start, line_share))
+    front, front_dial, leading, parts, dials = chosen.device, chosen.dial, chosen.leading, chosen.relays, chosen.dials
+    kind_name, kind = chosen.kind, KINDS[chosen.kind]
     sizing = plate.sizing
     if c.nec and plate.design_source == "nameplate" and plate.design.number > sizing.number:
         sizing = plate.design
@@ -175,13 +109,14 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     contactors = [_contactor(c, plate, part, sizing, profile(part), leading, line_share) for part in layout.contactors]
     sized: dict[str, Device] = {}
     fitted = parts if overload_fitted(c.document) else {}
-    if fitted and front_dial:
-        front = _stands_back(c, front, front_dial, [p.designation for p in layout.relays])
+    if fitted and front_dial and front.none_fits is None:
+        front = stands_back(c, front, front_dial, [p.designation for p in layout.relays])
     for role, part in fitted.items():
         sized[role] = select_relay(
             c, plate, part, dials[role], str(contactors[0].selected.frame), start.figure, profile(part)
         )
-        _upstream_limit(c, front, contactors[0], sized[role])
+        if not any(d.none_fits for d in (front, contactors[0], sized[role])):
+            _upstream_limit(c, front, contactors[0], sized[role])
         if part.weakness:
             words = part.why[0].upper() + part.why[1:]
             c.find("attention", part.weakness, words, "starter.overload_position", device=part.designation)
@@ -216,17 +151,28 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
     if c.nec:
         found.append(select_conductor(c, plate, plate.sizing, layout.lead_share))
     else:
-        stages, row = layout.stages(plate), c.catalogue.by_type[front.type][1]
-        assert isinstance(row, ShortCircuitDevice)
+        stages, band = layout.stages(plate), None
+        if front.none_fits is None:
+            row = c.catalogue.by_type[front.type][1]
+            assert isinstance(row, ShortCircuitDevice)
+            band = band_of(c, kind, row, front)
         cable = choose_cable(
-            c, plate, layout, network, band_of(c, kind, row, front), lead_current_a(plate, leading, layout.lead_share),
+            c, plate, layout, network, band, lead_current_a(plate, leading, layout.lead_share),
             lambda aside, k: check_drops(aside, plate, k, stages, starting_a),
         )  # fmt: skip
         c = c.with_cable(cable)
         found.append(select_cable(c, plate, leading, layout.lead_share, stages, starting_a))
     dip = check_start(c, plate, network, layout.stages(plate)[0], starting_a)
     coordination = coordinate(c, plate, network, kind, KINDS, found)
-    return Built(kind_name, found, coordination, start, network, starting_a, c.cable, dip)
+    return Built(kind_name, [_bare(d) for d in found], coordination, start, network, starting_a, c.cable, dip)
+
+
+def _bare(device: Device) -> Device:
+    """Of a role for which there is no device only what follows from the motor: what it must stand, and what to set."""
+    if device.none_fits is None:
+        return device
+    s = device.settings
+    return replace(device, selected=Selected(), settings=Settings(dial_a=s.dial_a, trip_class=s.trip_class))
 
 
 def _with_contacts(c: Context, device: Device, need: dict[str, int] | None) -> Device:
@@ -243,25 +189,6 @@ def _with_contacts(c: Context, device: Device, need: dict[str, int] | None) -> D
         auxiliary_block=" + ".join(missing) or None,
     )
     return replace(device, selected=selected)
-
-
-def _front(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind) -> Device:
-    """The short-circuit device; where none stands above the peak of the change-over, the one for the start, and a stop."""
-    try:
-        return select(c, duty, kind_name, kind, MAIN_BREAKER)
-    except NoDeviceError:
-        if duty.reclosing is None or duty.peak is not duty.reclosing:
-            raise
-    device = select(c, replace(duty, reclosing=None), kind_name, kind, MAIN_BREAKER)
-    c.find(
-        "stop",
-        "reclosing_above_trip",
-        f"When delta closes the first peak is {duty.peak.text} A; no {kind.label.lower()} of the catalogue stands above that, "
-        "and this one trips or melts at the change-over.",
-        "starter.star_time_s",
-        device=MAIN_BREAKER,
-    )
-    return device
 
 
 def _say_left_out(c: Context, plate: Plate, relays: Iterable[RelayPart], breaker: bool) -> None:
@@ -368,59 +295,6 @@ def _share(c: Context, part: ContactorPart, figure: Figure, name: str, what: str
         inputs=(figure,),
         rule=part.why,
         source="IEC 60947-4-1; usual factor of the circuit",
-    )
-
-
-def _with_overload(c: Context, plate: Plate, device: Device, dial: Dial, start: Figure, profile: Profile) -> Device:
-    """A motor breaker's own thermal part, judged as an overload relay is."""
-    trip_class = str(device.settings.trip_class)
-    choice = choose_class(c, plate, dial, [trip_class], ROLE, MAIN_BREAKER, "load.start_time_s", start, profile)
-    check_reset(c, MAIN_BREAKER)
-    figures = (
-        dial.used,
-        dial.computed,
-        dial.ultimate_trip,
-        choice.figure,
-        *device.figures,
-        *([choice.warm] if choice.warm else []),
-    )
-    return replace(
-        device,
-        required=replace(device.required, dial_a=dial.computed.number),
-        figures=figures,
-        settings=replace(device.settings, reset=c.document.protection.reset),
-        dial_line_a=dial.line.number,
-    )
-
-
-def _stands_back(c: Context, front: Device, dial: Dial, relays: list[str]) -> Device:
-    """A motor breaker in front of relays of its own: they see the currents that count and act, so its dial goes above the latest of their trips."""
-    override, top = c.document.override(ROLE), front.selected.range_max_a
-    acts = " and ".join(relays)
-    if (override and override.dial_a is not None) or top is None:
-        value, figure = dial.used.number, dial.used
-    else:
-        value = min(STANDS_BACK * dial.used.number, top)
-        figure = c.working.again(
-            dial.used, id=f"{ROLE}.dial_a", value=value, text=as_read(value), formula=f"min({STANDS_BACK:g}·Iset, top of the dial)", inputs=(dial.computed.id,),
-            rule=f"it stands back: {acts} see{'s' if len(relays) == 1 else ''} what the windings carry and act{'s' if len(relays) == 1 else ''}",
-        )  # fmt: skip
-    back = value >= STANDS_BACK_AT_LEAST * dial.computed.number
-    dial_said = (
-        f"the dial of {front.designation} goes to {as_read(value)} A, so that it stays back"
-        if back
-        else f"at {as_read(value)} A {front.designation} may still trip first, and then takes the control voltage away"
-    )
-    c.find(
-        "attention",
-        "overload_doubled",
-        f"{', '.join([front.designation, *relays[:-1]])} and {relays[-1]} protect against overload one behind the other: "
-        f"{acts} act{'s' if len(relays) == 1 else ''}; {dial_said}.",
-        "protection.device",
-        device=front.designation,
-    )
-    return replace(
-        front, settings=replace(front.settings, dial_a=value), figures=(figure, *front.figures[1:]), dial_line_a=value
     )
 
 

@@ -32,7 +32,7 @@ def first_cable(c: Context, plate: Plate, layout: Layout) -> MotorCable | None:
 
     Raises
     ------
-    NoDeviceError : the section typed is not one of the table, or the ambient is beyond the factors.
+    NoDeviceError : the ambient is beyond the factors.
     """
     s = c.document.supply
     if c.nec:
@@ -48,7 +48,7 @@ def choose_cable(
     plate: Plate,
     layout: Layout,
     network: Network | None,
-    band: Band,
+    band: Band | None,
     needed_a: float,
     drops: Callable[[Context, MotorCable], object],
 ) -> MotorCable | None:
@@ -57,7 +57,7 @@ def choose_cable(
     Parameters
     ----------
     c, plate, layout, network : the sizing so far
-    band : clearing times of the short-circuit device as it is set
+    band : clearing times of the short-circuit device as it is set; None while none fits, then load and drop alone decide
     needed_a : in each lead [A]
     drops : logs the voltage drops of a cable
 
@@ -72,7 +72,7 @@ def choose_cable(
     least = smallest(cables, laying, needed_a)
 
     insulation = c.document.supply.cable_insulation or "pvc"
-    whole = worst_fault_a2s(cables[least], network, band, None)[0] if network else 0.0
+    whole = worst_fault_a2s(cables[least], network, band, None)[0] if network and band else 0.0
 
     def passes(cable: MotorCable) -> bool:
         if stands_a2s(cable.section_mm2, insulation) < whole:
@@ -80,9 +80,10 @@ def choose_cable(
         if c.document.supply.cable_length_m is None:  # nothing else depends on the section
             return True
         aside = c.aside().with_cable(cable)
-        fault = check_disconnection(aside, plate, network, band.upper_a, band.thermal_s, "")
-        if network:
-            check_cable(aside, cable, network, band, fault)
+        if band:
+            fault = check_disconnection(aside, plate, network, band.upper_a, band.thermal_s, "")
+            if network:
+                check_cable(aside, cable, network, band, fault)
         drops(aside, cable)
         return all(f.code not in AGAINST for f in aside.log()[1])
 

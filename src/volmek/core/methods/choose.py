@@ -10,11 +10,12 @@ from volmek.core.document.model import StarterDocument, StarterType, method_of
 from volmek.core.methods import METHODS
 from volmek.core.methods.build import Built, build_starter
 from volmek.core.methods.method import Method
+from volmek.core.methods.wrong_choices import without_wrong_choices
 from volmek.core.plate.network import Network, read_network
 from volmek.core.plate.plate import Plate
 from volmek.core.plate.reading import read_plate
 from volmek.core.results.drawing import Drawing, line, rect, text
-from volmek.core.results.figures import as_read
+from volmek.core.results.figures import as_read, as_sentence
 from volmek.core.results.findings import Finding
 from volmek.core.standards.tables import typical_motor_value
 from volmek.core.start.dip import StartDip, start_dip
@@ -60,10 +61,11 @@ def offers(document: StarterDocument, catalogue: Catalogue) -> list[Offer]:
     ------
     PlateError : the plate or the supply is impossible, contradictory or incomplete, whatever the method.
     """
+    chosen, document = method_of(document), without_wrong_choices(document)[0]
     c = Context(document, catalogue)
     plate = read_plate(c)
     network = read_network(c, plate)
-    return [_offer(document, catalogue, plate, network, key, method) for key, method in METHODS.items()]
+    return [_offer(document, catalogue, plate, network, key, method, chosen) for key, method in METHODS.items()]
 
 
 def _offer(
@@ -73,6 +75,7 @@ def _offer(
     network: Network | None,
     key: StarterType,
     method: Method,
+    chosen: StarterType,
 ) -> Offer:
     starter = document.starter.model_copy(update={"type": key})
     wanted = document.model_copy(update={"starter": starter, "overrides": []})
@@ -87,14 +90,10 @@ def _offer(
     else:
         fit, reason, dip = _judged(wanted, catalogue, plate, network, method, current, torque_share)
     return Offer(
-        key, method.label, method.cost, method.leads, len(method.layout(wanted).contactors), fit, _sentence(reason),
-        None if refused else current, current_share, torque_share, dip.board_pct if dip else None, method_of(document) == key,
+        key, method.label, method.cost, method.leads, len(method.layout(wanted).contactors), fit, as_sentence(reason),
+        None if refused else current, current_share, torque_share, dip.board_pct if dip else None, key == chosen,
         _bars(current_share, torque_share),
     )  # fmt: skip
-
-
-def _sentence(words: str) -> str:
-    return words[0].upper() + words[1:] + ("" if words.endswith((".", "?")) else ".")
 
 
 def _judged(

@@ -171,7 +171,9 @@ class Drive:
         other = torque * (closed_form_torque(slip, m.rated_slip, m.breakdown, m.locked) / m.torque(slip)) - load
         if form == "closed":
             return np.asarray(other)
-        return np.asarray(np.where(slip > breakdown_slip(m.rated_slip, m.breakdown), np.maximum(own, SURE * other), own))
+        return np.asarray(
+            np.where(slip > breakdown_slip(m.rated_slip, m.breakdown), np.maximum(own, SURE * other), own)
+        )
 
     def two_forms(self, stage: Stage) -> bool:
         """The plate leaves two forms of the torque curve."""

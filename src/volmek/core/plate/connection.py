@@ -1,9 +1,8 @@
 """Connection of the motor on its supply, and the plate current that belongs to it."""
 
-from math import sqrt
+from math import log, sqrt
 
 from volmek.core.context import Context
-from volmek.core.document.errors import PlateError
 from volmek.core.installation.connection import (
     Connection,
     MotorConnection,
@@ -25,10 +24,10 @@ def read_connection(c: Context, line_v: float, line_hz: float) -> tuple[Connecti
         more = ""
         if abs(line_hz / plate_hz - 1) > 0.05:
             more = f"; at {line_hz:g} Hz instead of {plate_hz:g} Hz it would want {offers[0][1] * line_hz / plate_hz:.0f} V"
-        raise PlateError.at(
-            "supply.line_voltage_v",
-            f"{line_v:g} V {line_hz:g} Hz fits no plate voltage ({plate}, {plate_hz:g} Hz) within ±10 %{more}",
-        )
+        c.find("stop", "supply_voltage_wrong", f"{line_v:g} V {line_hz:g} Hz fits no plate voltage ({plate}, {plate_hz:g} Hz) within ±10 %{more}.",
+               "supply.line_voltage_v")  # fmt: skip
+        kind, nearest = min(offers, key=lambda o: abs(log(line_v * plate_hz / (line_hz * o[1]))))
+        accepted = [(kind, nearest, "")]
     connection, voltage, zone = accepted[0]
     deviation = 100 * (line_v / voltage - 1)
     if zone == "zone_b":

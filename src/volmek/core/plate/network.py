@@ -218,7 +218,9 @@ def _earth_fault_words(plate: Plate, amps: float | None, measured: bool, *, said
     if amps is None:
         return "to earth by the electrodes, not known"
     if plate.supply.earthings == ("it",):
-        way = {None: "neutral taken as laid", True: "with the neutral laid", False: "no neutral laid"}[plate.supply.neutral]
+        way = {None: "neutral taken as laid", True: "with the neutral laid", False: "no neutral laid"}[
+            plate.supply.neutral
+        ]
         return f"second fault {amps:.0f} A ({way}, all masses earthed together)"
     words = f"line to earth {amps:.0f} A"
     if measured:

@@ -47,8 +47,6 @@ def read_plate(c: Context) -> Plate:
     power = _power(c)
     supply = supply_system(d)
     applied = supply.motor_voltage_v or s.line_voltage_v
-    if m.phases == 1 and "N" in supply.taken and s.neutral is False:
-        raise PlateError.at("supply.neutral", f"a {applied:.0f} V motor on {s.line_voltage_v:g} V needs the neutral")
     _say_supply(c, supply)
     connection, volts, nameplate = read_connection(c, applied, frequency)
     poles = _poles(c, m.frequency_hz or frequency)

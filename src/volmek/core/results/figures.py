@@ -108,6 +108,17 @@ def as_read(value: float) -> str:
     return f"{float(text):f}".rstrip("0").rstrip(".") if "e" in text else text
 
 
+def as_sentence(words: str) -> str:
+    """Words with a capital and a full stop.
+
+    Examples
+    --------
+    >>> as_sentence("this motor has 3 leads")
+    'This motor has 3 leads.'
+    """
+    return words[:1].upper() + words[1:] + ("" if words.endswith((".", "?")) else ".")
+
+
 def within(seconds: float) -> str:
     """Latest time at which a device has acted, in words.
 
@@ -128,6 +139,10 @@ class Working:
     def written(self) -> dict[str, Figure]:
         """Every figure by its id."""
         return self._figures
+
+    def take(self, other: "Working") -> None:
+        """Every figure of another log, that was kept aside."""
+        self._figures |= other._figures
 
     def again(self, figure: Figure, **changed: Any) -> Figure:
         """A figure under another id, with its working: nobody should have to click twice to see why."""

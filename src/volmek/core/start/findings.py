@@ -41,9 +41,7 @@ class Change:
     after_a: float
 
 
-def judge_stall(
-    c: Context, drive: Drive, stages: tuple[Stage, ...], dwell_s: float, result: RunUp
-) -> RunUp:
+def judge_stall(c: Context, drive: Drive, stages: tuple[Stage, ...], dwell_s: float, result: RunUp) -> RunUp:
     """A start that hangs stops only when both forms of the torque curve say so."""
     if not result.stalls and not (drive.two_forms(stages[-1]) and drive.may_hang(stages[-1])):
         return result
@@ -90,11 +88,15 @@ def judge_stages(c: Context, plate: Plate, drive: Drive, stages: tuple[Stage, ..
 
 def _judge_first(c: Context, drive: Drive, stages: tuple[Stage, ...], result: RunUp, *, star: bool) -> None:
     first = result.stages[0]
-    settles = sorted({drive.meets_at(stages[0], 0.0, form) for form in (FORMS if drive.two_forms(stages[0]) else (drive.form,))})
+    settles = sorted(
+        {drive.meets_at(stages[0], 0.0, form) for form in (FORMS if drive.two_forms(stages[0]) else (drive.form,))}
+    )
     if settles[0] < LEAST_PLATEAU:
         label, sure = f"{first.label[0].upper()}{first.label[1:]}", settles[-1] < LEAST_PLATEAU
         if sure:
-            where = "does not move at all" if settles[-1] < 0.005 else f"hangs at {_range(settles)} of synchronous speed"
+            where = (
+                "does not move at all" if settles[-1] < 0.005 else f"hangs at {_range(settles)} of synchronous speed"
+            )
             why = "the load is too heavy for it"
         else:
             where = f"settles at {_range(settles)} of synchronous speed, by the form of the torque curve"

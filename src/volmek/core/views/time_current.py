@@ -14,7 +14,8 @@ from volmek.core.devices.device import Device
 from volmek.core.devices.dial import protecting
 from volmek.core.devices.short_circuit import ROLE
 from volmek.core.document.model import StarterDocument
-from volmek.core.methods.build import KINDS, Built
+from volmek.core.methods.build import Built
+from volmek.core.methods.front import KINDS
 from volmek.core.physics.thermal import ThermalEdge, fuse_corners_a
 from volmek.core.plate.plate import Plate
 from volmek.core.results.drawing import Drawing, Shape, circle, line, rect, text
@@ -90,12 +91,14 @@ def time_current_view(document: StarterDocument, catalogue: Catalogue) -> TimeCu
     sized = size(document, catalogue)
     c, built, plate, figures = sized.context, sized.built, sized.plate, sized.design.figures
     front = next(d for d in built.devices if d.role == ROLE)
-    row = catalogue.by_type[front.type][1]
-    assert isinstance(row, ShortCircuitDevice)
-    band = band_of(c, KINDS[front.kind], row, front)
+    band = None
+    if front.none_fits is None:
+        row = catalogue.by_type[front.type][1]
+        assert isinstance(row, ShortCircuitDevice)
+        band = band_of(c, KINDS[front.kind], row, front)
     locked = plate.locked_rotor.number
     prospective = built.network.current_a if built.network else None
-    high = 1.6 * max(prospective or 0.0, 30 * plate.design.number, 2 * (band.upper_a or 0.0))
+    high = 1.6 * max(prospective or 0.0, 30 * plate.design.number, 2 * (band.upper_a or 0.0 if band else 0.0))
     low = 0.6 * plate.permitted.number
     currents = [low * (high / low) ** (i / (POINTS - 1)) for i in range(POINTS)]
     curves = [_start(built, plate)]
@@ -119,7 +122,10 @@ def time_current_view(document: StarterDocument, catalogue: Catalogue) -> TimeCu
         name = f"{relay.designation} class {relay.settings.trip_class}"
         for edge, which, warm in ((edges.fast, "earliest", False), (edges.slow, "latest", False), (edges.fast, "earliest", True), (edges.slow, "latest", True)):  # fmt: skip
             curves.append(_relay_curve(name, edge, which, dial_a, currents, warm=warm))
-    curves += _band_curves(band, f"{front.designation} {row.type}", "device", currents, thermal=relay is not front)
+    if band:
+        curves += _band_curves(
+            band, f"{front.designation} {front.type}", "device", currents, thermal=relay is not front
+        )
     upstream = upstream_band(c, KINDS)
     if upstream:
         curves += _band_curves(upstream, "upstream", "upstream", currents, thermal=True)
@@ -131,7 +137,7 @@ def time_current_view(document: StarterDocument, catalogue: Catalogue) -> TimeCu
         (d for d in built.devices if d.kind == "contactor" and not d.role.startswith("rotor_contactor")), None
     )
     breaks = None
-    if contactor and not c.nec:
+    if contactor and contactor.none_fits is None and not c.nec:
         share = float(contactor.required.current_a or 0) / plate.sizing.number
         breaks = 8 * float(contactor.selected.rated_current_a or 0) / share
         limits.append(
@@ -203,7 +209,7 @@ def _curve(name: str, label: str, kind: CurveKind, time: Callable[[float], float
     return TimeCurve(name, label, kind, [x for x, _ in kept], [t for _, t in kept], edge)
 
 
-def _marks(design: Design, built: Built, plate: Plate, relay: Device | None, dial_a: float, band: Band, front: Device,
+def _marks(design: Design, built: Built, plate: Plate, relay: Device | None, dial_a: float, band: Band | None, front: Device,
            breaks: float | None, stall: float | None) -> list[Mark]:  # fmt: skip
     """The crossings that matter; each judged as the design judges it."""
     marks: list[Mark] = []
@@ -245,7 +251,7 @@ def _marks(design: Design, built: Built, plate: Plate, relay: Device | None, dia
                 check.message,
             )
         )
-    if band.lower_a is not None:
+    if band and band.lower_a is not None:
         second = built.start.reclosing_peak
         peak = second if second is not None and second.number > plate.peak.number else plate.peak
         below = band.lower_a < peak.number * (1 - 1e-6)
