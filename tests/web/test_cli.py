@@ -51,6 +51,12 @@ def test_size_prints_the_fixed_names() -> None:
     assert "plate_current_a" in json.loads(size(json.dumps(iec()), "--working").stdout)["figures"]
 
 
+def test_a_wrong_choice_is_a_finding_and_no_refusal() -> None:
+    done = size(json.dumps(iec(motor={"leads": 3}, starter={"type": "star_delta"})))
+    assert done.exit_code == 0
+    assert {"wrong_choice": "stop"}.items() <= {f["code"]: f["severity"] for f in json.loads(done.stdout)["findings"]}.items()
+
+
 def test_a_list_gives_a_list_in_its_order() -> None:
     designs = json.loads(size(json.dumps([iec(tag="one"), nec(tag="two")])).stdout)
     assert [d["tag"] for d in designs] == ["one", "two"]
@@ -61,8 +67,8 @@ def test_a_long_list_is_shared_out_and_comes_back_in_its_order_and_with_its_prob
     designs = json.loads(size(json.dumps(documents)).stdout)
     assert [d["tag"] for d in designs] == [d["tag"] for d in documents]
     assert designs[-1] == json.loads(size(json.dumps(documents[-1])).stdout)
-    documents[150] = iec(starter={"type": "single_phase_direct"})
-    assert size(json.dumps(documents)).stderr.startswith("150.motor.phases: a three-phase motor")
+    documents[150] = iec(motor={"rated_speed_rpm": 3100})
+    assert size(json.dumps(documents)).stderr.startswith("150.motor.rated_speed_rpm: 3100 rpm is faster")
 
 
 @pytest.mark.parametrize(
@@ -78,7 +84,7 @@ def test_a_long_list_is_shared_out_and_comes_back_in_its_order_and_with_its_prob
             json.dumps([iec(), iec(motor={"rated_powr_kw": 3})]),
             "1.motor.rated_powr_kw: is not a field of the starter document; is rated_power_kw meant?",
         ),
-        (json.dumps([iec(), iec(starter={"type": "single_phase_direct"})]), "1.motor.phases: a three-phase motor"),
+        (json.dumps([iec(), iec(motor={"rated_speed_rpm": 3100})]), "1.motor.rated_speed_rpm: 3100 rpm is faster"),
         (json.dumps(iec(version=7)), "version: 7 is not a version"),
     ],
 )

@@ -8,6 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
 from volmek.core.catalogue.catalogue import Catalogue
+from volmek.core.devices.device import Device
 from volmek.core.document.model import parse
 from volmek.core.results.figures import as_read
 from volmek.files.sheet import picked_of
@@ -83,6 +84,13 @@ class BoardCreate(BaseModel):
     defaults: dict[str, Any] = {}
 
 
+def contactors_of(devices: list[Device]) -> str:
+    """Types of the contactors; that the catalogues lack one is said once."""
+    contactors = [d for d in devices if d.kind == "contactor"]
+    types = [d.type for d in contactors if d.type]
+    return ", ".join([*types, *(["none fits"] if len(types) < len(contactors) else [])])
+
+
 def row_of(starter: Starter, offered: Catalogue, open_now: int = 0) -> StarterRow:
     """One line of a board's list."""
     computed, problems = shown(starter.document, with_kept(offered, starter.devices, True))
@@ -104,7 +112,7 @@ def row_of(starter: Starter, offered: Catalogue, open_now: int = 0) -> StarterRo
             "voltage": f"{as_read(computed.supply.line_voltage_v)} V {computed.supply.frequency_hz:g} Hz",
             "current": as_read(computed.currents.design_current_a),
             "breaker": picked_of(devices["short_circuit_device"]).partition(",")[0],
-            "contactor": ", ".join(picked_of(d).partition(",")[0] for d in computed.devices if d.kind == "contactor"),
+            "contactor": contactors_of(computed.devices),
             "relay": picked_of(devices["overload_relay"]).partition(",")[0] if "overload_relay" in devices else "",
             "dial": as_read(float(dial)) if dial else "",
         }

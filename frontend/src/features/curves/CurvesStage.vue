@@ -163,8 +163,8 @@ async function png(): Promise<void> {
             type="button"
             size="small"
             outlined
-            :label="`${d.designation} ${d.selected.type}`"
-            :aria-label="`Change ${d.designation} ${d.selected.type}`"
+            :label="`${d.designation} ${d.selected.type ?? 'none fits'}`"
+            :aria-label="`Change ${d.designation} ${d.selected.type ?? 'none fits'}`"
             @click="changing = d.role"
           />
         </p>

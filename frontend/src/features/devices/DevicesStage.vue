@@ -125,7 +125,8 @@ defineExpose({ change })
           <p>
             <b class="figures">{{ d.designation }}</b> <span class="quiet">{{ d.label }}</span>
           </p>
-          <p class="type figures">{{ d.selected.type ?? 'none in the catalogue' }}</p>
+          <p v-if="d.selected.type" class="type figures">{{ d.selected.type }}</p>
+          <p v-else class="none">none in the catalogues</p>
           <p v-if="d.override_reason" class="own">✎ your choice: {{ d.override_reason }}</p>
         </div>
         <div role="cell" class="found">
@@ -260,6 +261,9 @@ defineExpose({ change })
 .type {
   font-size: 1.2rem;
   font-weight: 600;
+}
+.none {
+  color: var(--stop);
 }
 .own {
   font-size: 0.86rem;

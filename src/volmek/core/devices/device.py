@@ -283,7 +283,7 @@ def pick(
         c, role, designation, devices, checks, what=what, field=field, first=first, every=every
     )
     if lacking:
-        words = f"No {what} in the catalogues fits; the nearest is {lacking.nearest}: {lacking.reason}"
+        words = f"No {what} in the catalogues fits as {designation}. The nearest one: {lacking.reason}"
         fix = remedy() if remedy else finding_rules()["no_device_fits"]["fix"]
         c.find("stop", "no_device_fits", words, field, device=designation, fix=fix)
         lacking = replace(lacking, remedy=fix)
@@ -364,7 +364,7 @@ def pick_spare(
         return None, ()
     device, looked_at, lacking = _search(c, role, designation, devices, checks, what=what, field=field)
     if lacking:
-        words = f"No {what} in the catalogues fits; the nearest is {lacking.nearest}: {lacking.reason}"
+        words = f"No {what} in the catalogues fits as {designation}. The nearest one: {lacking.reason}"
         c.find("attention", "part_not_in_catalogue", words, field, device=designation)
         return None, looked_at
     return device, looked_at

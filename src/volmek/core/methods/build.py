@@ -164,15 +164,20 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
         found.append(select_cable(c, plate, leading, layout.lead_share, stages, starting_a))
     dip = check_start(c, plate, network, layout.stages(plate)[0], starting_a)
     coordination = coordinate(c, plate, network, kind, KINDS, found)
-    return Built(kind_name, [_bare(d) for d in found], coordination, start, network, starting_a, c.cable, dip)
+    return Built(kind_name, [_bare(c, d) for d in found], coordination, start, network, starting_a, c.cable, dip)
 
 
-def _bare(device: Device) -> Device:
+def _bare(c: Context, device: Device) -> Device:
     """Of a role for which there is no device only what follows from the motor: what it must stand, and what to set."""
     if device.none_fits is None:
         return device
-    s = device.settings
-    return replace(device, selected=Selected(), settings=Settings(dial_a=s.dial_a, trip_class=s.trip_class))
+    s, kept = device.settings, (".required_current_a", ".dial_a", ".computed_dial_a", ".trip_class")
+    looked_at = c.working.again(
+        device.choice, label=f"{device.label}, from the catalogues", value="none fits", text="none fits", unit="", formula="", substituted="",
+    )  # fmt: skip
+    figures = (*(f for f in device.figures if f.id.endswith(kept)), looked_at)
+    settings = Settings(dial_a=s.dial_a, trip_class=s.trip_class)
+    return replace(device, selected=Selected(), settings=settings, figures=figures, choice=looked_at)
 
 
 def _with_contacts(c: Context, device: Device, need: dict[str, int] | None) -> Device:
