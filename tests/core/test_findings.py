@@ -21,6 +21,8 @@ CENTRE = {"source": "transformer", "voltage_v": 110, "earthed": True, "earthed_p
 EARTHED = {"source": "transformer", "earthed": True, "overload_contact": "return_side"}
 STRONG = {"locked_rotor_torque_ratio": 2.3, "breakdown_torque_ratio": 2.7, "rated_speed_rpm": 1480}
 HEAVY: dict[str, Any] = {"start_time_s": None, "inertia_kgm2": 0.6}
+FAN_MOTOR = {"rated_power_kw": 37, "rated_current_delta_a": 66, "power_factor": 0.86, "efficiency_pct": 93.9, "rated_speed_rpm": 1480,
+             "locked_rotor_torque_ratio": 2.3, "breakdown_torque_ratio": 2.7}  # fmt: skip
 LARGE: dict[str, Any] = {
     "motor": {"rated_power_kw": 132, "rated_current_delta_a": 230},
     "protection": {"device": "fuse_am"},
@@ -363,8 +365,13 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     (
         "reclosing_above_trip",
         "stop",
-        iec(load={**HEAVY, "torque_pct": 95, "shape": "constant"}, starter={"type": "star_delta"}),
+        iec(
+            motor=FAN_MOTOR,
+            load={"start_time_s": None, "inertia_kgm2": 9.5, "torque_pct": 70},
+            starter={"type": "star_delta", "delta_links": "common", "dwell_s": 0.15},
+        ),
     ),
+    ("plate_value_doubted", "attention", iec(motor={"locked_rotor_torque_ratio": 2.4, "breakdown_torque_ratio": 5}, load={"torque_pct": 80})),
     ("capacitor_voltage_unknown", "attention", single_phase(motor={"run_capacitor_uf": 30})),
     ("capacitor_voltage_low", "stop", single_phase(motor={"run_capacitor_uf": 30, "run_capacitor_voltage_v": 250})),
     ("capacitor_voltage_low", "stop", single_phase(motor={"start_capacitor_uf": 80, "start_capacitor_voltage_v": 125})),

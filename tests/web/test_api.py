@@ -85,7 +85,9 @@ def test_bad_input_is_refused_at_its_field(
         ({"protection": {"device": "miniature_breaker_b"}, "motor": {"rated_power_kw": 90, "rated_current_delta_a": 160}}, "protection.device"),
     ],
 )  # fmt: skip
-def test_a_wrong_choice_is_kept_designed_and_stopped_at_its_field(client: FlaskClient, parts: dict[str, Any], field: str) -> None:
+def test_a_wrong_choice_is_kept_designed_and_stopped_at_its_field(
+    client: FlaskClient, parts: dict[str, Any], field: str
+) -> None:
     answer = put(client, iec(tag="KG-104", **parts))
     assert answer.status_code == 200
     design = client.get("/api/starters/1").get_json()["design"]

@@ -54,7 +54,9 @@ def test_size_prints_the_fixed_names() -> None:
 def test_a_wrong_choice_is_a_finding_and_no_refusal() -> None:
     done = size(json.dumps(iec(motor={"leads": 3}, starter={"type": "star_delta"})))
     assert done.exit_code == 0
-    assert {"wrong_choice": "stop"}.items() <= {f["code"]: f["severity"] for f in json.loads(done.stdout)["findings"]}.items()
+    assert {"wrong_choice": "stop"}.items() <= {
+        f["code"]: f["severity"] for f in json.loads(done.stdout)["findings"]
+    }.items()
 
 
 def test_a_list_gives_a_list_in_its_order() -> None:

@@ -8,8 +8,20 @@ from flask.testing import FlaskClient
 
 from samples import iec, nec, single_phase
 
-LARGE = {"rated_power_kw": 900, "rated_current_delta_a": 1550, "power_factor": 0.9, "efficiency_pct": 96, "rated_speed_rpm": 1490}
-TINY = {"rated_power_kw": 0.02, "rated_current_delta_a": 0.05, "power_factor": None, "efficiency_pct": None, "rated_speed_rpm": None}
+LARGE = {
+    "rated_power_kw": 900,
+    "rated_current_delta_a": 1550,
+    "power_factor": 0.9,
+    "efficiency_pct": 96,
+    "rated_speed_rpm": 1490,
+}
+TINY = {
+    "rated_power_kw": 0.02,
+    "rated_current_delta_a": 0.05,
+    "power_factor": None,
+    "efficiency_pct": None,
+    "rated_speed_rpm": None,
+}
 PAGES = (
     "build", "circuit", "circuit.svg", "compare?method=autotransformer", "figures", "labels.html", "markers.csv", "methods", "phase-failure", "points",
     "readings", "record", "report.html", "sheet.html", "start", "strip.csv", "time-current", "time-current.csv", "time-current.svg", "wires.csv",

@@ -6,9 +6,20 @@ from volmek.core.devices.dial import protecting, sees_a_lost_line
 from volmek.core.installation.designations import MAIN_BREAKER, STAR_DELTA_TIMER
 from volmek.core.methods.build import Built
 from volmek.core.phase_loss.open_phase import burns_unseen
+from volmek.core.physics.motor_circuit import Value, fit
 from volmek.core.physics.motor_model import MotorModel
 from volmek.core.plate.plate import Plate
 from volmek.core.start.start import motor_of
+
+#: Plate values of the equivalent circuit, in words, and where they are typed.
+VALUES: dict[Value, tuple[str, str]] = {
+    "rated_current": ("The rated current", "motor.rated_current_delta_a"),
+    "power_factor": ("cosφ", "motor.power_factor"),
+    "rated_speed": ("The speed", "motor.rated_speed_rpm"),
+    "locked_rotor_current": ("Ia/In", "motor.locked_rotor_current_ratio"),
+    "locked_rotor_torque": ("The starting torque", "motor.locked_rotor_torque_ratio"),
+    "breakdown_torque": ("The breakdown torque", "motor.breakdown_torque_ratio"),
+}
 
 
 def add_findings(c: Context, plate: Plate, built: Built, circuit: Circuit | None) -> None:
@@ -35,6 +46,8 @@ def add_findings(c: Context, plate: Plate, built: Built, circuit: Circuit | None
         if check.state not in ("fine", "unknown"):
             c.find("attention", "coordination_check", check.message, "protection.device", device=MAIN_BREAKER)
     _phase_loss(c, plate, built)
+    if built.start.reclosing_peak and built.start.drive:
+        _doubt(c, built.start.drive.motor)
     if circuit is not None:
         _circuit(c, circuit)
 
@@ -47,6 +60,7 @@ def _phase_loss(c: Context, plate: Plate, built: Built) -> None:
     motor = motor_of(c.aside(), plate)
     if not isinstance(motor, MotorModel):
         return
+    _doubt(c, motor)
     sensitive = sees_a_lost_line(relay)
     dial = (relay.dial_line_a or 0) / plate.design.number
     if burns_unseen(motor, torque / 100, delta=plate.connection == "delta", dial_ratio=dial, sensitive=sensitive):
@@ -54,6 +68,15 @@ def _phase_loss(c: Context, plate: Plate, built: Built) -> None:
             "attention", "phase_loss_unseen", f"With one line lost at {torque:g} % load the worst winding carries more than its rated current, and "
             f"{relay.designation} need not trip.", "control.phase_monitor", device=relay.designation,
         )  # fmt: skip
+
+
+def _doubt(c: Context, motor: MotorModel) -> None:
+    """The plate value that does not belong to the others, by the equivalent circuit."""
+    found = fit(motor.plate) if motor.plate else None
+    if found and found.doubted and found.circuit:
+        name, field = VALUES[found.doubted]
+        c.find("attention", "plate_value_doubted", f"{name} does not belong to the other values of the plate: no motor has all of them. "
+               "The lost phase and the change-over are worked out without it.", field)  # fmt: skip
 
 
 def _circuit(c: Context, circuit: Circuit) -> None:

@@ -90,7 +90,7 @@ def choose_front(c: Context, place: Place) -> Front:
     Examples
     --------
     >>> from volmek.core.examples import example
-    >>> d = example(protection={"device": None}, supply={"prospective_current_ka": 70}).design
+    >>> d = example(protection={"device": None}, supply={"prospective_current_ka": 100}).design
     >>> d.devices[0].kind
     'fuse_gg'
     """
@@ -151,9 +151,7 @@ def _others(c: Context, place: Place, kind: ProtectionDevice) -> str:
     )
 
 
-def _of_kind(
-    c: Context, place: Place, kind_name: ProtectionDevice, remedy: Callable[[], str] | None = None
-) -> Front:
+def _of_kind(c: Context, place: Place, kind_name: ProtectionDevice, remedy: Callable[[], str] | None = None) -> Front:
     plate, start, kind = place.plate, place.start, KINDS[kind_name]
     # A motor breaker is the overload protection wherever one relay would see the whole motor current anyway.
     in_breaker = kind.protects_overload and all(

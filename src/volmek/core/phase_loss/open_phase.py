@@ -1,11 +1,13 @@
 """A lost phase: currents in line and winding, what the relay does, what a monitor reads, and how to set it."""
 
 import cmath
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import inf, pi, radians, sqrt
 from typing import Literal
 
 from volmek.core.physics.motor_model import MotorModel, load_angle
+from volmek.core.physics.numeric import np
 from volmek.core.physics.thermal import TripClassEdges, trip_class_edges
 from volmek.core.plate.plate import negative_sequence_ratio, voltage_unbalance_pct
 
@@ -28,6 +30,7 @@ class OpenPhase:
     Attributes
     ----------
     load_share : torque over rated torque
+    before_ratio : line current before over rated current
     line_ratio : current of the two live lines over the line current before
     star_winding_ratio, delta_winding_ratio : worst winding over its current before
     line_current_a : in amperes
@@ -38,6 +41,7 @@ class OpenPhase:
     """
 
     load_share: float
+    before_ratio: float
     line_ratio: float
     star_winding_ratio: float
     delta_winding_ratio: float
@@ -60,14 +64,50 @@ def open_phase(motor: MotorModel, load_share: float) -> OpenPhase:
 
     References
     ----------
-    Symmetrical components, terminal A open: Z1 = 1/I(x)∠φ(x), Z2 = (1/ra)∠75°; V1 = Z1/(Z1+Z2), V2 = −Z2/(Z1+Z2);
-    I1 = −I2, line current |√3·I1|. x is the torque at which V1²·x carries the load.
+    As ``open_phases``.
     """
+    return open_phases(motor, [load_share])[0]
+
+
+def open_phases(motor: MotorModel, load_shares: Sequence[float]) -> list[OpenPhase]:
+    """The same for several loads.
+
+    Parameters
+    ----------
+    motor : the motor
+    load_shares : torque over rated torque [-], 0 … 1.5
+
+    References
+    ----------
+    Symmetrical components, terminal A open: V1 = Z1/(Z1+Z2), V2 = −Z2/(Z1+Z2); I1 = −I2, line current |√3·I1|. Z1 and Z2 by the
+    equivalent circuit at s and 2 − s; where the plate's values do not close, by Z1 = 1/I(x)∠φ(x) at the x for which V1²·x carries the
+    load, and Z2 = (1/ra)∠75°.
+    """
+    if (circuit := motor.circuit) is None:
+        return [_typical(motor, share) for share in load_shares]
+    loads = np.asarray(load_shares, dtype=float)
+    slips = circuit.slips_at(loads, open_line=True)
+    stalls = np.isnan(slips)
+    z1, z2, _, _ = circuit.lost_phase(np.where(stalls, 1.0, slips))
+    before = np.abs(circuit.at(circuit.slips_at(loads, open_line=False))[0])
+    before = np.where(np.isnan(before), motor.inrush_ratio, before)
+    return [
+        _from_sequences(motor, float(x), complex(a), complex(b), float(i), stalls=bool(s))
+        for x, a, b, i, s in zip(loads, z1, z2, before, stalls, strict=True)
+    ]
+
+
+def _typical(motor: MotorModel, load_share: float) -> OpenPhase:
     current, _ = load_angle(motor.power_factor, load_share, motor.no_load_ratio)
     z2 = cmath.rect(1 / motor.inrush_ratio, radians(NEGATIVE_ANGLE_DEG))
     running = None if load_share > STALL_SHARE * motor.breakdown else positive_ohm(motor, load_share, z2)
     # At rest the rotor looks the same to both sequences.
-    z1 = z2 if running is None else running
+    return _from_sequences(motor, load_share, z2 if running is None else running, z2, current, stalls=running is None)
+
+
+def _from_sequences(
+    motor: MotorModel, load_share: float, z1: complex, z2: complex, before: float, *, stalls: bool
+) -> OpenPhase:
     # The line voltage that is left drives Z1 and Z2 in series; the supply's phase voltage is 1.
     i1 = 1 / (z1 + z2)
     v1, v2 = z1 * i1, -z2 * i1
@@ -82,11 +122,12 @@ def open_phase(motor: MotorModel, load_share: float) -> OpenPhase:
     delta = max(abs(x) for x in _phases(w1, w2)) * sqrt(3)
     return OpenPhase(
         load_share,
-        line / current,
-        line / current,
-        delta / current,
+        before,
+        line / before,
+        line / before,
+        delta / before,
         line * motor.rated_current_a,
-        running is None,
+        stalls,
         percent,
         100 * a_to_neutral,
         voltage_unbalance_pct(percent),
@@ -218,15 +259,12 @@ def damage_band(motor: MotorModel, *, delta: bool, dial_ratio: float, sensitive:
     """
     threshold = SENSITIVE_TRIPS if sensitive else PLAIN_TWO_POLES
     first = trips = None
-    for i in range(0, 151):
-        share = i / 100
-        o = open_phase(motor, share)
-        before, _ = load_angle(motor.power_factor, share, motor.no_load_ratio)
-        winding = (o.delta_winding_ratio if delta else o.star_winding_ratio) * before
+    for o in open_phases(motor, [i / 100 for i in range(151)]):
+        winding = (o.delta_winding_ratio if delta else o.star_winding_ratio) * o.before_ratio
         if first is None and winding > 1:
-            first = share
-        if trips is None and o.line_ratio * before / dial_ratio >= threshold:
-            trips = share
+            first = o.load_share
+        if trips is None and o.line_ratio * o.before_ratio / dial_ratio >= threshold:
+            trips = o.load_share
     return Damage(first if first is not None else 1.5, trips)
 
 
@@ -243,9 +281,10 @@ def burns_unseen(motor: MotorModel, load_share: float, *, delta: bool, dial_rati
     IEC 60947-4-1, Table 4, against the currents of ``open_phase``.
     """
     o = open_phase(motor, load_share)
-    before, _ = load_angle(motor.power_factor, load_share, motor.no_load_ratio)
-    winding = (o.delta_winding_ratio if delta else o.star_winding_ratio) * before
-    return winding > 1 and o.line_ratio * before / dial_ratio < (SENSITIVE_TRIPS if sensitive else PLAIN_TWO_POLES)
+    winding = (o.delta_winding_ratio if delta else o.star_winding_ratio) * o.before_ratio
+    return winding > 1 and o.line_ratio * o.before_ratio / dial_ratio < (
+        SENSITIVE_TRIPS if sensitive else PLAIN_TWO_POLES
+    )
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,6 +6,7 @@ from math import acos, sqrt
 from typing import Any
 
 from volmek.core.document.errors import PlateError
+from volmek.core.physics.motor_circuit import MotorCircuit, PlateValues, fit
 from volmek.core.physics.numeric import Array, ComplexArray, np
 
 #: A double-cage fit is taken when it closes within this share of each given torque.
@@ -239,6 +240,8 @@ class MotorModel:
     inrush_ratio, locked, breakdown, pull_up : Ia/In and torques over Mn; the pull-up only where it is known
     no_load_ratio, q : of the current curve
     cages : constants of the double cage, None where the closed form stands
+    plate : values that its equivalent circuit is fitted to; None for a motor that has none
+    frequency_times : of the supply over that of the plate
     """
 
     rated_voltage_v: float
@@ -254,6 +257,14 @@ class MotorModel:
     no_load_ratio: float
     q: float
     cages: tuple[float, float, float] | None
+    plate: PlateValues | None = None
+    frequency_times: float = 1.0
+
+    @property
+    def circuit(self) -> MotorCircuit | None:
+        """Its equivalent circuit on this supply, for what two phases or a pause do to it; None where none closes."""
+        found = fit(self.plate).circuit if self.plate else None
+        return found.at_frequency(self.frequency_times) if found else None
 
     def torque(self, slip: Array) -> Array:
         """M/Mn at rated voltage."""

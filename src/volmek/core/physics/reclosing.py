@@ -1,9 +1,12 @@
 """The current when delta closes after the pause: the rotor's voltage has fallen and turned back."""
 
 import cmath
+from collections.abc import Sequence
 from dataclasses import dataclass
-from math import exp, pi, radians, sqrt
+from math import degrees, exp, pi, radians, sqrt
 from typing import Literal
+
+from volmek.core.physics.motor_model import MotorModel
 
 Links = Literal["common", "favourable"]
 #: Phase of the supply over a winding when it closes in delta, of what it was in star.
@@ -24,6 +27,7 @@ class Reclosing:
     difference : voltage that closes on the winding, of the line voltage
     peak_ratio : first current over rated current, r.m.s., before the first-half-cycle factor
     peak_a : with that factor
+    by_circuit : from the equivalent circuit, where the ratio is that of the peaks and no factor is applied
     """
 
     links: Links
@@ -32,6 +36,49 @@ class Reclosing:
     difference: float
     peak_ratio: float
     peak_a: float
+    by_circuit: bool = False
+
+
+def reclosing_of(motor: MotorModel, links: Links, slip_before: float, slip_after: float, dwell_s: float, frequency_hz: float,
+                 peak_factor: float) -> Reclosing:  # fmt: skip
+    """Voltage and current when delta closes, by the motor's equivalent circuit; by typical figures where its plate does not close.
+
+    Parameters
+    ----------
+    motor : in its delta connection
+    links, slip_before, slip_after, dwell_s, frequency_hz : as for ``reclosing``
+    peak_factor : ki of the first half cycle, for the typical figures
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> drive = example(load={"start_time_s": None, "inertia_kgm2": 0.5}).built.start.drive
+    >>> reclosing_of(drive.motor, "favourable", 0.05, 0.06, 0.05, 50, 1.5).by_circuit
+    True
+
+    References
+    ----------
+    As ``MotorCircuit.reclosing_peak`` and ``reclosing``.
+    """
+    amps = motor.rated_current_a
+    if (circuit := motor.circuit) is None:
+        decay = decay_time_s(motor.rated_slip, motor.no_load_ratio, frequency_hz)
+        return reclosing(
+            links,
+            slip_before,
+            slip_after,
+            dwell_s,
+            frequency_hz,
+            decay,
+            motor.inrush_ratio,
+            motor.inrush_ratio * amps,
+            peak_factor,
+        )
+    peak, left = circuit.reclosing_peak(LINK_ANGLE_DEG[links], slip_before, slip_after, dwell_s, frequency_hz)
+    closing = cmath.rect(1.0, radians(LINK_ANGLE_DEG[links]))
+    return Reclosing(
+        links, abs(left), (-degrees(cmath.phase(left))) % 360, abs(closing - left), peak, peak * amps, by_circuit=True
+    )
 
 
 def decay_time_s(rated_slip: float, no_load_ratio: float, frequency_hz: float) -> float:
@@ -85,8 +132,33 @@ def reclosing(links: Links, slip_before: float, slip_after: float, dwell_s: floa
     )
 
 
-def better_links(slip: float, dwell_s: float, frequency_hz: float) -> Links:
-    """The way of linking that draws less, while the field has turned back by less than half a turn.
+#: Peaks that differ by no more than this share are alike.
+ALIKE = 0.05
+
+
+def better_links(peaks: Sequence[Reclosing]) -> Links | None:
+    """The way of linking that draws less at a change-over; None where the two are alike.
+
+    Parameters
+    ----------
+    peaks : the change-over with each way of linking
+
+    Examples
+    --------
+    >>> peaks = [reclosing(links, 0.05, 0.05, 0.05, 50, 0.7, 7.2, 475, 1.5) for links in LINK_ANGLE_DEG]
+    >>> better_links(peaks)
+    'favourable'
+
+    References
+    ----------
+    The smaller computed peak; within 5 % they are alike.
+    """
+    less, more = sorted(peaks, key=lambda r: r.peak_a)
+    return None if more.peak_a <= (1 + ALIKE) * less.peak_a else less.links
+
+
+def usual_links(slip: float, dwell_s: float, frequency_hz: float) -> Links:
+    """The way of linking that draws less by the rule of thumb, while the field has turned back by less than half a turn.
 
     Parameters
     ----------
@@ -96,7 +168,7 @@ def better_links(slip: float, dwell_s: float, frequency_hz: float) -> Links:
 
     Examples
     --------
-    >>> better_links(0.05, 0.05, 50), better_links(0.3, 0.05, 50)
+    >>> usual_links(0.05, 0.05, 50), usual_links(0.3, 0.05, 50)
     ('favourable', 'common')
 
     References

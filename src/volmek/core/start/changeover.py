@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from math import sqrt
 
 from volmek.core.physics.numeric import np
-from volmek.core.physics.reclosing import LINK_ANGLE_DEG, Reclosing, decay_time_s, reclosing
+from volmek.core.physics.reclosing import LINK_ANGLE_DEG, Reclosing, reclosing_of
 from volmek.core.physics.run_up import Drive, Stage, coast, run_up
 from volmek.core.start.start import PROPOSED, PROPOSED_STEP, proposed_time_s
 
@@ -70,12 +70,10 @@ def change_over(drive: Drive, stages: tuple[Stage, ...], star_time_s: float, dwe
     speed = result.stages[0].speed_at_end
     after = coast(drive, speed, dwell_s) if dwell_s else speed
     current = float(drive.values(stages[1], np.array([speed]))[1][0])
-    m = drive.motor
-    decay = decay_time_s(m.rated_slip, m.no_load_ratio, frequency_hz)
-    peaks = tuple(
-        reclosing(links, 1 - speed, 1 - after, dwell_s, frequency_hz, decay, m.inrush_ratio, m.inrush_ratio * m.rated_current_a, peak_factor)
+    peaks = [
+        reclosing_of(drive.motor, links, 1 - speed, 1 - after, dwell_s, frequency_hz, peak_factor)
         for links in LINK_ANGLE_DEG
-    )  # fmt: skip
+    ]
     total = None if result.stalls else result.run_up_time_s
     return ChangeOver(star_time_s, 100 * speed, current, total, (peaks[0], peaks[1]))
 

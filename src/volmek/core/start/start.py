@@ -4,19 +4,20 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import pairwise
-from math import ceil, pi
+from math import ceil, pi, sqrt
 
 from volmek.core.context import Context
 from volmek.core.document.errors import PlateError
+from volmek.core.physics.motor_circuit import LEAST_KW, PlateValues, Value
 from volmek.core.physics.motor_model import MotorModel, current_parameter, double_cage
 from volmek.core.physics.numeric import np
 from volmek.core.physics.profile import Profile, profile_of
-from volmek.core.physics.reclosing import decay_time_s, reclosing
+from volmek.core.physics.reclosing import reclosing_of
 from volmek.core.physics.run_up import Drive, LoadModel, RunUp, Stage, coast, run_up
 from volmek.core.plate.network import Network
 from volmek.core.plate.plate import Plate, no_load_current_ratio
 from volmek.core.results.figures import Figure, as_read
-from volmek.core.standards.tables import typical_motor_value
+from volmek.core.standards.tables import typical_efficiency_pct, typical_motor_value
 from volmek.core.start.findings import Change, hangs, judge_stages, judge_stall
 
 #: Start that is taken when none is given.
@@ -76,12 +77,26 @@ Basis = tuple[Figure | None, Figure | None]
 
 @lru_cache(maxsize=128)
 def _motor(voltage_v: float, current_a: float, cos: float, ws: float, slip: float, power_w: float, ra: float, ml: float,
-           mb: float, pull_up: float | None) -> MotorModel:  # fmt: skip
+           mb: float, pull_up: float | None, plate: PlateValues | None, times: float) -> MotorModel:  # fmt: skip
     i0 = no_load_current_ratio(cos, mb)
     torque = power_w / (ws * (1 - slip))
     cages = None if pull_up is not None else double_cage(slip, mb, ml)
     return MotorModel(
-        voltage_v, current_a, cos, ws, slip, torque, ra, ml, mb, pull_up, i0, current_parameter(slip, ra, i0), cages
+        voltage_v,
+        current_a,
+        cos,
+        ws,
+        slip,
+        torque,
+        ra,
+        ml,
+        mb,
+        pull_up,
+        i0,
+        current_parameter(slip, ra, i0),
+        cages,
+        plate,
+        times,
     )
 
 
@@ -131,6 +146,7 @@ def motor_of(c: Context, plate: Plate) -> MotorModel | str:
         slip = typical_motor_value("rated_slip_pct", kw) / 100
     if not 0.0005 <= slip <= 0.2:
         return "a speed on the plate that an induction motor has"
+    values = _plate_values(c, plate, kw, slip, mb)
     slip /= times
     ra = plate.locked_rotor.number / plate.design.number
     cos = plate.power_factor.number if plate.power_factor else typical_motor_value("power_factor", kw)
@@ -146,10 +162,41 @@ def motor_of(c: Context, plate: Plate) -> MotorModel | str:
             ml,
             mb,
             pull_up,
+            values,
+            times,
         )
     except PlateError as error:
         c.find("attention", "motor_curve_impossible", error.problems[0].message, error.problems[0].field)
         return "plate values that belong together"
+
+
+def _plate_values(c: Context, plate: Plate, kw: float, slip: float, breakdown: float) -> PlateValues | None:
+    """What the equivalent circuit is fitted to; None for a motor too small, or with slip rings."""
+    m = c.document.motor
+    if kw < LEAST_KW or m.rotor_voltage_v or m.rotor_current_a:
+        return None
+    given: dict[Value, bool] = {
+        "rated_current": plate.nameplate is not None,
+        "power_factor": m.power_factor is not None,
+        "rated_speed": m.rated_speed_rpm is not None,
+        "locked_rotor_current": m.locked_rotor_current_ratio is not None,
+        "locked_rotor_torque": m.locked_rotor_torque_ratio is not None,
+        "breakdown_torque": m.breakdown_torque_ratio is not None,
+    }
+    cos = plate.power_factor.number if plate.power_factor else typical_motor_value("power_factor", kw)
+    usual = typical_efficiency_pct(kw, plate.poles or 4) / 100
+    efficiency = m.efficiency_pct / 100 if m.efficiency_pct else usual
+    if m.efficiency_pct is None and plate.nameplate is not None and plate.motor_voltage_v:
+        drawn = sqrt(3) * plate.motor_voltage_v * plate.design.number * cos
+        losses = min(max(1 - 1000 * kw / drawn, 0.6 * (1 - usual)), 1.7 * (1 - usual))
+        efficiency = 1 - (losses + 1 - usual) / 2
+    rpm, locked = m.rated_speed_rpm, m.locked_rotor_torque_ratio or typical_motor_value("locked_rotor_torque_ratio", kw)
+    synchronous = 120 * (m.frequency_hz or plate.frequency_hz) / (plate.poles or 4)
+    step = (5 if rpm and rpm % 5 == 0 else 1) / synchronous
+    ra = plate.locked_rotor.number / plate.design.number
+    return PlateValues(
+        cos, efficiency, slip, step, ra, locked, breakdown, frozenset(v for v, there in given.items() if there)
+    )
 
 
 def load_of(c: Context) -> tuple[Figure, LoadModel]:
@@ -405,24 +452,12 @@ def _reclosing_peak(
 ) -> tuple[Figure, Figure]:
     """Reclosing peak after the pause, and the speed lost in it."""
     after = coast(drive, speed, dwell_s)
-    m, hertz = drive.motor, plate.frequency_hz
     links = c.document.starter.delta_links or "favourable"
-    decay = decay_time_s(m.rated_slip, m.no_load_ratio, hertz)
-    r = reclosing(
-        links,
-        1 - speed,
-        1 - after,
-        dwell_s,
-        hertz,
-        decay,
-        m.inrush_ratio,
-        plate.locked_rotor.number,
-        plate.peak_factor.number,
-    )
+    r = reclosing_of(drive.motor, links, 1 - speed, 1 - after, dwell_s, plate.frequency_hz, plate.peak_factor.number)
     w = c.working
     lost = w.add("dwell_speed_loss_pct", "Speed lost in the pause, of synchronous speed", "Δn", 100 * (speed - after), "%",
                  inputs=(inertia,), rule="the load brakes while no contactor is closed", source="J·dω/dt = −ML")  # fmt: skip
-    peak = w.add("reclosing_peak_a", f"First peak when delta closes, {links} links", "Iδ", r.peak_a, "A", inputs=(plate.locked_rotor, plate.peak_factor, lost),
-                 formula=f"{r.difference:.3f}·Ia·ki", rule=f"the rotor's voltage, {100 * r.residual:.0f} % of U, lags {r.lag_deg:.0f} degrees by then",
-                 source="residual voltage of the rotor; phasor difference", field="starter.delta_links")  # fmt: skip
+    peak = w.add("reclosing_peak_a", f"First peak when delta closes, {links} links", "Iδ", r.peak_a, "A", inputs=(plate.design, lost) if r.by_circuit else (plate.locked_rotor, plate.peak_factor, lost),
+                 formula=f"{r.peak_ratio:.2f}·{plate.design.symbol}" if r.by_circuit else f"{r.difference:.3f}·Ia·ki", rule=f"the rotor's voltage, {100 * r.residual:.0f} % of U, lags {r.lag_deg:.0f} degrees by then",
+                 source="equivalent circuit fitted to the plate, over √2" if r.by_circuit else "residual voltage of the rotor; phasor difference", field="starter.delta_links")  # fmt: skip
     return peak, lost

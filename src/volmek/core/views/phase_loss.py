@@ -15,9 +15,10 @@ from volmek.core.phase_loss.open_phase import (
     Tapping,
     damage_band,
     open_phase,
+    open_phases,
     relay_on_two_phases,
 )
-from volmek.core.physics.motor_model import MotorModel, load_angle
+from volmek.core.physics.motor_model import MotorModel
 from volmek.core.plate.plate import negative_sequence_ratio, voltage_unbalance_pct
 from volmek.core.results.figures import as_read
 from volmek.core.sizing import size
@@ -93,11 +94,11 @@ def phase_loss_view(document: StarterDocument, catalogue: Catalogue) -> PhaseLos
     sensitive = relay is not None and sees_a_lost_line(relay)
     dial = (relay.dial_line_a or 0.0) / plate.design.number if relay else 1.0
     shares = [i / 50 for i in range(1, 61)]
-    lost = [open_phase(motor, x) for x in shares]
+    lost = open_phases(motor, shares)
     said: list[str] = []
     times: list[float | None] = []
     for o in lost:
-        before, _ = load_angle(motor.power_factor, o.load_share, motor.no_load_ratio)
+        before = o.before_ratio
         if relay is None:
             said.append("no overload protection sees it")
             times.append(None)
@@ -126,7 +127,7 @@ def phase_loss_view(document: StarterDocument, catalogue: Catalogue) -> PhaseLos
         blind,
         asymmetry,
         settings,
-        _notes(document),
+        _notes(document, motor),
         TAPPING,
         _undervoltage(lost, settings),
     )
@@ -148,14 +149,19 @@ def _undervoltage(lost: list[OpenPhase], settings: list[MonitorSetting]) -> list
     ]
 
 
-def _notes(document: StarterDocument) -> list[str]:
+def _notes(document: StarterDocument, motor: MotorModel) -> list[str]:
     notes = [
         "Four-wire is proposed: the neutral is there, and its loss is seen too."
         if document.supply.neutral is True
-        else "Three-wire is proposed: no neutral is known at this supply."
+        else "Three-wire is proposed: no neutral is known at this supply.",
     ]
     if document.control.scheme == "two_wire":
         notes.append("With a maintained contact the motor restarts by itself when the monitor recovers.")
+    notes.append(
+        "Currents and voltages by the equivalent circuit fitted to the plate."
+        if motor.circuit
+        else "Currents and voltages by typical figures: no equivalent circuit closes with these values of the plate."
+    )
     return notes
 
 

@@ -64,7 +64,7 @@ class StarTime:
     chosen: ChangeOver
     proposed_s: float | None
     links: str
-    better_links: str
+    better_links: str | None
     star: bool
     field: str
     phasors: Drawing
@@ -273,7 +273,7 @@ def _star(c: Context, plate: Plate, start: Start) -> StarTime | None:
         chosen,
         proposed.number if proposed else None,
         links,
-        better_links(1 - chosen.speed_pct / 100, dwell, hertz),
+        better_links(chosen.peaks),
         star,
         start.changes[0].field,
         _phasors(chosen),
