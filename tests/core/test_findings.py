@@ -371,7 +371,11 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
             starter={"type": "star_delta", "delta_links": "common", "dwell_s": 0.15},
         ),
     ),
-    ("plate_value_doubted", "attention", iec(motor={"locked_rotor_torque_ratio": 2.4, "breakdown_torque_ratio": 5}, load={"torque_pct": 80})),
+    (
+        "plate_value_doubted",
+        "attention",
+        iec(motor={"locked_rotor_torque_ratio": 2.4, "breakdown_torque_ratio": 5}, load={"torque_pct": 80}),
+    ),
     ("capacitor_voltage_unknown", "attention", single_phase(motor={"run_capacitor_uf": 30})),
     ("capacitor_voltage_low", "stop", single_phase(motor={"run_capacitor_uf": 30, "run_capacitor_voltage_v": 250})),
     ("capacitor_voltage_low", "stop", single_phase(motor={"start_capacitor_uf": 80, "start_capacitor_voltage_v": 125})),

@@ -181,7 +181,9 @@ def test_a_reclosing_peak_above_the_first_one_is_what_the_breaker_must_not_see()
         iec(motor=LARGE, load=EARLY, starter={"type": "star_delta"}, protection={"device": "moulded_case_breaker"})
     )
     assert late.figures["reclosing_peak_a"].number < late.figures["inrush_peak_a"].number
-    early = iec(motor=LARGE, load=EARLY, starter={**common, "star_time_s": 4}, protection={"device": "moulded_case_breaker"})
+    early = iec(
+        motor=LARGE, load=EARLY, starter={**common, "star_time_s": 4}, protection={"device": "moulded_case_breaker"}
+    )
     assert "changeover_early" in codes(run(early)) and "changeover_early" not in codes(late)
 
 

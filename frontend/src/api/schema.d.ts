@@ -760,6 +760,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/ranges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The design over the spread of everything that nobody typed, and what to find out next. */
+        get: operations["get_ranges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/readings": {
         parameters: {
             query?: never;
@@ -2434,6 +2451,32 @@ export interface components {
             words: string;
         };
         /**
+         * Held
+         * @description A device, setting or verdict over the whole range.
+         *
+         *     Attributes
+         *     ----------
+         *     designation, what : whose, and which of its choices
+         *     value : as computed
+         *     holds : it is the same over the whole range
+         *     others : what else it can come to
+         *     until : from where on it changes, in sentences
+         */
+        Held: {
+            /** Designation */
+            designation: string;
+            /** Holds */
+            holds: boolean;
+            /** Others */
+            others: string[];
+            /** Until */
+            until: string[];
+            /** Value */
+            value: string;
+            /** What */
+            what: string;
+        };
+        /**
          * HistoryOut
          * @description Revisions and override reasons of a starter, newest first.
          */
@@ -3346,6 +3389,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     load_share : torque over rated torque
+         *     before_ratio : line current before over rated current
          *     line_ratio : current of the two live lines over the line current before
          *     star_winding_ratio, delta_winding_ratio : worst winding over its current before
          *     line_current_a : in amperes
@@ -3355,6 +3399,8 @@ export interface components {
          *     nema_pct, sequence_pct, spread_pct : asymmetry of those voltages by each definition
          */
         OpenPhase: {
+            /** Before Ratio */
+            before_ratio: number;
             /** Delta Winding Ratio */
             delta_winding_ratio: number;
             /** Line Current A */
@@ -3816,6 +3862,64 @@ export interface components {
             ultimate_trip_multiple?: number;
         };
         /**
+         * RangedFigure
+         * @description A result that depends on unknowns.
+         *
+         *     Attributes
+         *     ----------
+         *     key, label, unit : of the result
+         *     value, low, high : as computed, and the least and most over the range; None where the start never ends
+         *     text : the three as they are read, ``13.5 s, 9 to 19``
+         */
+        RangedFigure: {
+            /** High */
+            high: number | null;
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Low */
+            low: number | null;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * Ranges
+         * @description How sure a design is.
+         *
+         *     Attributes
+         *     ----------
+         *     figures, held : results with their range, and choices with whether they hold
+         *     find_out : unknowns, the one that changes most first
+         *     tried : how many designs were computed, ``refused`` of them could not be
+         *     words : in one sentence
+         */
+        Ranges: {
+            /** Figures */
+            figures: components["schemas"]["RangedFigure"][];
+            /** Find Out */
+            find_out: components["schemas"]["ToFindOut"][];
+            /** Held */
+            held: components["schemas"]["Held"][];
+            /** Refused */
+            refused: number;
+            /** Tried */
+            tried: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * RangesOut
+         * @description How sure a design is; nothing when a newer question of the same starter came meanwhile.
+         */
+        RangesOut: {
+            ranges: components["schemas"]["Ranges"] | null;
+        };
+        /**
          * ReadIn
          * @description Quantities to be read; all of the map when none are named.
          */
@@ -3904,8 +4008,14 @@ export interface components {
          *     difference : voltage that closes on the winding, of the line voltage
          *     peak_ratio : first current over rated current, r.m.s., before the first-half-cycle factor
          *     peak_a : with that factor
+         *     by_circuit : from the equivalent circuit, where the ratio is that of the peaks and no factor is applied
          */
         Reclosing: {
+            /**
+             * By Circuit
+             * @default false
+             */
+            by_circuit?: boolean;
             /** Difference */
             difference: number;
             /** Lag Deg */
@@ -4298,7 +4408,7 @@ export interface components {
          */
         StarTime: {
             /** Better Links */
-            better_links: string;
+            better_links: string | null;
             chosen: components["schemas"]["ChangeOver"];
             /** Field */
             field: string;
@@ -5041,6 +5151,36 @@ export interface components {
             /** Spans */
             spans: components["schemas"]["Span"][];
             track: components["schemas"]["Track"];
+        };
+        /**
+         * ToFindOut
+         * @description An unknown and what it changes.
+         *
+         *     Attributes
+         *     ----------
+         *     field, label : where it is typed, and in words
+         *     taken, span : what is reckoned with, and its spread, with the unit
+         *     source, how : of the spread, and how to find it out
+         *     changes : what it changes, in words; empty when nothing
+         *     weight : by which the unknowns are ranked
+         */
+        ToFindOut: {
+            /** Changes */
+            changes: string[];
+            /** Field */
+            field: string;
+            /** How */
+            how: string;
+            /** Label */
+            label: string;
+            /** Source */
+            source: string;
+            /** Span */
+            span: string;
+            /** Taken */
+            taken: string;
+            /** Weight */
+            weight: number;
         };
         /**
          * Told
@@ -7600,6 +7740,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PointsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    get_ranges: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RangesOut"];
                 };
             };
             /** @description Not Found */

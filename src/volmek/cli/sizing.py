@@ -31,6 +31,7 @@ def catalogue(file: str) -> None:
 @click.command()
 @FILE
 @click.option("--working", is_flag=True, help="Add every figure with its formula, inputs, rule and source.")
+@click.option("--range", "with_range", is_flag=True, help="Add how sure each result is, and what to find out next.")
 @click.option(
     "--catalogue",
     "files",
@@ -38,7 +39,7 @@ def catalogue(file: str) -> None:
     type=click.Path(dir_okay=False),
     help="Choose from this CSV or XLSX file instead of the shipped range; 'shipped' names that one. May be repeated.",
 )
-def size(file: str, working: bool, files: tuple[str, ...]) -> None:
+def size(file: str, working: bool, with_range: bool, files: tuple[str, ...]) -> None:
     """Print the design of the starter document in FILE as JSON.
 
     FILE holds one document, or a list of them, which gives a list; - reads standard input. Bad input exits with
@@ -49,7 +50,7 @@ def size(file: str, working: bool, files: tuple[str, ...]) -> None:
 
     documents, is_list = documents_in(file)
     chosen = [reference_catalogue() if name == "shipped" else catalogue_in(name) for name in files]
-    one = partial(_designed, side_by_side(chosen or [reference_catalogue()]), working)
+    one = partial(_designed, side_by_side(chosen or [reference_catalogue()]), working, with_range)
     if len(documents) < SHARED_FROM:
         results = list(map(one, documents))
     else:
@@ -63,10 +64,19 @@ def size(file: str, working: bool, files: tuple[str, ...]) -> None:
     write_json(results if is_list else results[0])
 
 
-def _designed(catalogue: "Catalogue", working: bool, document: "StarterDocument") -> dict[str, Any] | ProblemError:
+def _designed(
+    catalogue: "Catalogue", working: bool, with_range: bool, document: "StarterDocument"
+) -> dict[str, Any] | ProblemError:
     from volmek.core.sizing import size
 
     try:
-        return size(document, catalogue).design.to_json(working=working)
+        data = size(document, catalogue).design.to_json(working=working)
+        if with_range:
+            from dataclasses import asdict
+
+            from volmek.core.ranges.ranges import ranges
+
+            data["ranges"] = asdict(ranges(document, catalogue))
     except ProblemError as error:
         return error
+    return data

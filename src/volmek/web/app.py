@@ -30,6 +30,7 @@ from volmek.web import (
 )
 from volmek.web.common import problems_out
 from volmek.web.schemas import ProblemsOut
+from volmek.web.worker import RangeWorker
 
 #: Where `make build` puts the front end: beside the sources, in a checkout.
 DIST = Path(__file__).parents[3] / "frontend" / "dist"
@@ -97,6 +98,7 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
     engine = make_engine(database)
     upgrade(engine)
     app.extensions["engine"] = engine
+    app.extensions["ranges"] = RangeWorker()
     for subject in SUBJECTS:
         app.register_api(subject.bp)
 

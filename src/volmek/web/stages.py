@@ -3,12 +3,13 @@
 import io
 from typing import Annotated
 
-from flask import Response, send_file
+from flask import Response, current_app, send_file
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, ConfigDict, Field
 
 from volmek.core.document.model import StarterType
 from volmek.core.methods.choose import Offer, offers
+from volmek.core.ranges.ranges import Ranges
 from volmek.core.views.compare import Compared, compare
 from volmek.core.views.phase_loss import PhaseLossView, Unbalance, phase_loss_view, unbalance
 from volmek.core.views.start import StartView, start_view
@@ -16,6 +17,7 @@ from volmek.core.views.time_current import TimeCurrentView, points_csv, time_cur
 from volmek.files.svg import to_svg
 from volmek.web.common import CSV, REFUSED, SVG, looked_at, operation_id
 from volmek.web.schemas import Output, ProblemsOut, StarterPath
+from volmek.web.worker import RangeWorker
 
 bp = APIBlueprint("stages", __name__, url_prefix="/api", operation_id_callback=operation_id)
 
@@ -56,6 +58,12 @@ class TimeCurrentOut(Output):
     sheet: TimeCurrentView
 
 
+class RangesOut(Output):
+    """How sure a design is; nothing when a newer question of the same starter came meanwhile."""
+
+    ranges: Ranges | None
+
+
 class UnbalanceIn(BaseModel):
     """Three measured line voltages, and line currents if there are any."""
 
@@ -69,6 +77,14 @@ class UnbalanceOut(Output):
     """What they come to."""
 
     result: Unbalance
+
+
+@bp.get("/starters/<int:starter_id>/ranges", responses={200: RangesOut, **REFUSED})
+def get_ranges(path: StarterPath) -> RangesOut:
+    """The design over the spread of everything that nobody typed, and what to find out next."""
+    document, catalogue, _ = looked_at(path.starter_id)
+    worker: RangeWorker = current_app.extensions["ranges"]
+    return RangesOut.model_construct(ranges=worker.ask(path.starter_id, document, catalogue))
 
 
 @bp.get("/starters/<int:starter_id>/methods", responses={200: OffersOut, **REFUSED})

@@ -153,7 +153,7 @@ def _notes(document: StarterDocument, motor: MotorModel) -> list[str]:
     notes = [
         "Four-wire is proposed: the neutral is there, and its loss is seen too."
         if document.supply.neutral is True
-        else "Three-wire is proposed: no neutral is known at this supply.",
+        else "Three-wire is proposed: no neutral is known at this supply."
     ]
     if document.control.scheme == "two_wire":
         notes.append("With a maintained contact the motor restarts by itself when the monitor recovers.")

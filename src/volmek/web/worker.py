@@ -1,0 +1,93 @@
+"""One process of its own that works out how sure designs are, so that no plain answer waits for it."""
+
+import multiprocessing
+import pickle
+import threading
+from concurrent.futures import CancelledError, Future, ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from functools import lru_cache
+from typing import Any
+
+from volmek.core.catalogue.catalogue import Catalogue
+from volmek.core.document.model import StarterDocument
+from volmek.core.ranges.ranges import Overtaken, Ranges, ranges
+
+#: Places in which the newest question of a starter is kept; starters share them.
+PLACES = 512
+_newest: Any = None
+
+
+def _begin(newest: Any) -> None:
+    global _newest
+    _newest = newest
+
+
+@lru_cache(maxsize=4)
+def _catalogue(data: bytes) -> Catalogue:
+    found: Catalogue = pickle.loads(data)
+    return found
+
+
+def _ask(document: StarterDocument, catalogue: bytes, place: int, ticket: int) -> Ranges | None:
+    """In the worker: None when a newer question came."""
+    try:
+        return ranges(document, _catalogue(catalogue), lambda: _newest[place] != ticket)
+    except Overtaken:
+        return None
+
+
+class RangeWorker:
+    """Asks the worker, and drops what a newer question of the same starter has overtaken."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._context = multiprocessing.get_context("spawn")
+        self._newest = self._context.Array("q", PLACES, lock=False)
+        self._tickets: dict[int, int] = {}
+        self._count = 0
+        self._waiting: dict[int, Future[Ranges | None]] = {}
+        self._pool: ProcessPoolExecutor | None = None
+
+    def ask(self, starter_id: int, document: StarterDocument, catalogue: Catalogue) -> Ranges | None:
+        """How sure a design is; None when a newer question of this starter came meanwhile.
+
+        Raises
+        ------
+        ProblemError : the document cannot be designed.
+        """
+        data, place = pickle.dumps(catalogue), starter_id % PLACES
+        with self._lock:
+            self._count += 1
+            ticket = self._count
+            self._tickets[starter_id] = ticket
+        while self._tickets[starter_id] == ticket:
+            answer = self._submitted(starter_id, place, ticket, document, data)
+            try:
+                found = answer.result()
+            except CancelledError:
+                return None
+            except BrokenProcessPool:
+                with self._lock:
+                    self._pool = None
+                continue
+            if found is not None:
+                return found if self._tickets[starter_id] == ticket else None
+        return None
+
+    def _submitted(
+        self, starter_id: int, place: int, ticket: int, document: StarterDocument, data: bytes
+    ) -> "Future[Ranges | None]":
+        with self._lock:
+            if older := self._waiting.pop(starter_id, None):
+                older.cancel()
+            self._newest[place] = ticket
+            if self._pool is None:
+                self._pool = ProcessPoolExecutor(1, self._context, _begin, (self._newest,))
+            made = self._pool.submit(_ask, document, data, place, ticket)
+            self._waiting[starter_id] = made
+            return made
+
+    def close(self) -> None:
+        """End the worker."""
+        if self._pool:
+            self._pool.shutdown(wait=False, cancel_futures=True)
