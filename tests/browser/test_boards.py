@@ -133,14 +133,22 @@ def test_the_supply_limit_changes_the_verdicts_and_a_method_redraws_the_line_up(
     expect(direct).to_contain_text("Fits")
 
 
-def test_a_method_that_the_motor_cannot_have_is_refused_in_words(page: Page) -> None:
+def test_a_method_that_the_motor_cannot_have_is_not_offered_anew_but_opens_where_it_is_kept(page: Page) -> None:
     page.goto("/starters/2/starter")
     star = page.locator("label", has=page.get_by_text("Star-delta, timed", exact=True))
     expect(star).to_contain_text("windings made for 230 V")
-    star.get_by_role("radio").check()
-    expect(page.get_by_role("status")).to_contain_text("not saved")
-    page.get_by_role("button", name="Undo").click()
-    expect(page.get_by_role("status")).to_contain_text("✓ saved")
+    expect(star.get_by_role("radio")).to_be_disabled()
+    kept = page.request.get("/api/starters/2").json()
+    document = {**kept["document"], "starter": {"type": "star_delta"}}
+    page.request.put("/api/starters/2", data={"version": kept["version"], "document": document})
+    page.reload()
+    expect(star.get_by_role("radio")).to_be_checked()
+    findings = page.get_by_role("region", name="Findings")
+    expect(findings).to_contain_text("windings made for 230 V")
+    direct = page.locator("label", has=page.get_by_text("Direct on line", exact=True))
+    direct.get_by_role("radio").check()
+    expect(findings).not_to_contain_text("windings made for 230 V")
+    expect(star.get_by_role("radio")).to_be_disabled()
 
 
 def test_a_method_that_needs_more_of_the_plate_asks_for_it(page: Page) -> None:

@@ -94,7 +94,7 @@ def test_a_misread_plate_is_found_and_the_finding_leads_to_the_field(page: Page)
         ("Rated power", "five", "'five' is not a number"),
         ("Current in delta", "1.06", "is a decimal point misplaced"),
         ("Voltage in star", "600", "is not √3 times"),
-        ("Line voltage", "525", "fits no plate voltage"),
+        ("Line voltage", "5250", "the most is 1000"),
         ("Power factor cosφ", "1.3", "the most is 1"),
     ],
 )

@@ -3369,6 +3369,8 @@ export interface components {
             line_current_a: number | null;
             /** Line Current Share */
             line_current_share: number;
+            /** Offered */
+            offered: boolean;
             /** Reason */
             reason: string;
             /** Torque Share */

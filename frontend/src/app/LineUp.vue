@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { nextTick, ref } from 'vue'
 
+import RangeMark from '@/ui/RangeMark.vue'
 import SymbolView from '@/ui/SymbolView.vue'
 import VerdictMark from '@/ui/VerdictMark.vue'
 import type { LineUpItem } from '@/api/client'
@@ -57,7 +58,9 @@ function choose(item: LineUpItem): void {
             <span class="title">{{ item.title }}</span>
             <VerdictMark :verdict="item.verdict" wordless />
           </span>
-          <span class="figures line">{{ item.rating }}</span>
+          <span class="figures line"
+            >{{ item.rating }} <RangeMark :designation="item.designation"
+          /></span>
           <span v-if="item.setting" class="figures line setting">{{ item.setting }}</span>
         </span>
       </button>

@@ -6,6 +6,7 @@ import {
   nextTick,
   onBeforeUnmount,
   onMounted,
+  provide,
   ref,
   watch,
   type Component,
@@ -14,6 +15,7 @@ import { useRouter } from 'vue-router'
 
 import type { LineUpItem } from '@/api/client'
 import { STAGES, stageOf, type StageName } from '@/app/stages'
+import { MEND } from '@/app/mend'
 import FindingsStrip from '@/app/FindingsStrip.vue'
 import HistoryDrawer from '@/features/documents/HistoryDrawer.vue'
 import PresetsDialog from '@/features/boards/PresetsDialog.vue'
@@ -24,6 +26,7 @@ import DevicesStage from '@/features/devices/DevicesStage.vue'
 import PlateStage from '@/features/plate/PlateStage.vue'
 import DocumentsStage from '@/features/documents/DocumentsStage.vue'
 import MethodStage from '@/features/method/MethodStage.vue'
+import { useRanges } from '@/stores/ranges'
 import { useStarter } from '@/stores/starter'
 
 // The charts come with a library of their own: fetched when one of these stages is opened.
@@ -39,6 +42,7 @@ const PhaseLossStage = defineAsyncComponent(
 const props = defineProps<{ starterId: number; stage: StageName }>()
 const router = useRouter()
 const starter = useStarter()
+useRanges()
 /** The stage that is shown; only the devices have something to be asked. */
 const shown = ref<Partial<InstanceType<typeof DevicesStage>>>()
 const history = ref(false)
@@ -105,6 +109,8 @@ async function mend(field: string): Promise<void> {
   element?.focus()
   element?.scrollIntoView({ block: 'center' })
 }
+
+provide(MEND, mend)
 
 function pressed(event: KeyboardEvent): void {
   const target = event.target as HTMLElement

@@ -36,7 +36,7 @@ def add_findings(c: Context, plate: Plate, built: Built, circuit: Circuit | None
             "motor.rated_current_a" if c.document.motor.rated_voltage_v else "motor.rated_current_delta_a",
         )  # fmt: skip
     timer = next((d for d in built.devices if d.role == "star_delta_timer"), None)
-    if timer is not None and timer.figures[0].typical:
+    if timer is not None and timer.figures[0].typical and built.start.result is None:
         star = timer.figures[0]
         c.find(
             "attention", "star_time_rule_of_thumb", f"{star.text} s in star is a rule of thumb: watch the speed and set it so that 80 % is reached.",

@@ -12,6 +12,7 @@ from volmek.core.circuit.proof.rules import prove
 from volmek.core.circuit.simulated import SimulatedStarter
 from volmek.core.design import Design
 from volmek.core.document.model import StarterDocument
+from volmek.core.ranges.ranges import Ranges
 from volmek.core.record.history import Series
 from volmek.core.results.drawing import Drawing
 from volmek.core.views.circuit import at_rest, rest_closed, style_of
@@ -35,6 +36,7 @@ class Papers:
     series: list[Series]
     place: Place
     sealed: list[tuple[str, datetime, str]]
+    ranges: Ranges | None = None
 
 
 def _context(papers: Papers) -> dict[str, Any]:
@@ -43,6 +45,7 @@ def _context(papers: Papers) -> dict[str, Any]:
         "record": papers.record,
         "series": papers.series,
         "sealed": papers.sealed,
+        "ranges": papers.ranges,
         "restart": papers.live.circuit.restart,
     }
 

@@ -13,6 +13,7 @@ from volmek.core.design import Design
 from volmek.core.devices.device import Device
 from volmek.core.devices.settings import settings_of
 from volmek.core.document.model import StarterDocument
+from volmek.core.ranges.ranges import Ranges
 from volmek.core.results.figures import as_read
 from volmek.core.symbols import symbols
 from volmek.files.printer import PRINTER, TEMPLATES
@@ -161,7 +162,13 @@ def rendered(
 
 
 def sheet_html(
-    document: StarterDocument, design: Design, place: Place, *, paged: bool = False, points: Sequence[str] = ()
+    document: StarterDocument,
+    design: Design,
+    place: Place,
+    *,
+    paged: bool = False,
+    points: Sequence[str] = (),
+    ranges: Ranges | None = None,
 ) -> str:
     """The settings sheet as HTML.
 
@@ -171,9 +178,10 @@ def sheet_html(
     place : job, board and state
     paged : for a printer, with page rules
     points : what is still open
+    ranges : how sure it is; left out where nobody asked
     """
     typical = [f for f in design.figures.values() if f.typical and f.field and not f.inputs]
-    return rendered("sheet.html", document, design, place, paged=paged, typical=typical, points=points)
+    return rendered("sheet.html", document, design, place, paged=paged, typical=typical, points=points, ranges=ranges)
 
 
 def sheet_pdf(html: str) -> bytes:

@@ -21,12 +21,13 @@ from volmek.store.repository import read_starter
 from volmek.web.common import CSV, HTML, NOT_FOUND, PDF, REFUSED, download, found, new_session, operation_id
 from volmek.web.record_views import Looked, Order, OrderQuery
 from volmek.web.schemas import BoardPath, StarterPath
+from volmek.web.worker import ranges_for_paper
 
 bp = APIBlueprint("papers", __name__, url_prefix="/api", operation_id_callback=operation_id)
 ICS = {"content": {"text/calendar": {"schema": {"type": "string"}}}}
 
 
-def _papers(session: Session, starter_id: int, order: Order) -> Papers:
+def _papers(session: Session, starter_id: int, order: Order, *, sure: bool = False) -> Papers:
     looked = Looked(session, starter_id)
     if looked.design is None:
         raise ProblemError(looked.problems)
@@ -38,6 +39,7 @@ def _papers(session: Session, starter_id: int, order: Order) -> Papers:
     return Papers(
         looked.document, looked.design, looked.live, plan, build_view(plan, f, looked.by_id), record_view(looked.items, f, plan, whole=True), series,
         Place(kept.job, kept.board, kept.version, kept.saved), [(s.who, s.sealed, s.digest) for s in seals(session, starter_id)],
+        ranges_for_paper(starter_id, looked.document, looked.catalogue) if sure else None,
     )  # fmt: skip
 
 
@@ -45,14 +47,14 @@ def _papers(session: Session, starter_id: int, order: Order) -> Papers:
 def report_page(path: StarterPath, query: OrderQuery) -> Response:
     """The report as it will be printed."""
     with new_session() as session:
-        return Response(report_html(_papers(session, path.starter_id, query.order)), mimetype="text/html")
+        return Response(report_html(_papers(session, path.starter_id, query.order, sure=True)), mimetype="text/html")
 
 
 @bp.get("/starters/<int:starter_id>/report.pdf", responses={200: PDF, **REFUSED})
 def report_print(path: StarterPath, query: OrderQuery) -> Response:
     """The report: plate, design, working, drawings, wire list, tests, findings, cautions, signatures."""
     with new_session() as session:
-        papers = _papers(session, path.starter_id, query.order)
+        papers = _papers(session, path.starter_id, query.order, sure=True)
     return download(sheet_pdf(report_html(papers, paged=True)), f"{papers.design.tag}-report.pdf", "application/pdf")
 
 

@@ -8,6 +8,8 @@ from concurrent.futures.process import BrokenProcessPool
 from functools import lru_cache
 from typing import Any
 
+from flask import current_app
+
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.document.model import StarterDocument
 from volmek.core.ranges.ranges import Overtaken, Ranges, ranges
@@ -36,6 +38,12 @@ def _ask(document: StarterDocument, catalogue: bytes, place: int, ticket: int) -
         return None
 
 
+def ranges_for_paper(starter_id: int, document: StarterDocument, catalogue: Catalogue) -> Ranges | None:
+    """How sure a design is, for a paper: what a page asks meanwhile does not overtake it."""
+    worker: RangeWorker = current_app.extensions["ranges"]
+    return worker.ask(-starter_id, document, catalogue)
+
+
 class RangeWorker:
     """Asks the worker, and drops what a newer question of the same starter has overtaken."""
 
@@ -60,15 +68,19 @@ class RangeWorker:
             self._count += 1
             ticket = self._count
             self._tickets[starter_id] = ticket
+        tries = 0
         while self._tickets[starter_id] == ticket:
-            answer = self._submitted(starter_id, place, ticket, document, data)
             try:
-                found = answer.result()
+                found = self._submitted(starter_id, place, ticket, document, data).result()
             except CancelledError:
                 return None
             except BrokenProcessPool:
+                # Somebody ended the worker: once more with a new one, never for ever.
                 with self._lock:
                     self._pool = None
+                tries += 1
+                if tries > 1:
+                    raise
                 continue
             if found is not None:
                 return found if self._tickets[starter_id] == ticket else None

@@ -2,7 +2,7 @@
 import Button from 'primevue/button'
 import { computed, nextTick, ref, watch } from 'vue'
 
-import type { Device, Finding } from '@/api/client'
+import type { Device, Finding, Held } from '@/api/client'
 import CoordinationPanel from '@/features/devices/CoordinationPanel.vue'
 import ChoiceField from '@/ui/ChoiceField.vue'
 import DrawingView from '@/ui/DrawingView.vue'
@@ -11,10 +11,12 @@ import OverrideDialog from '@/features/devices/OverrideDialog.vue'
 import PlateField from '@/ui/PlateField.vue'
 import VerdictMark from '@/ui/VerdictMark.vue'
 import { valueAt } from '@/stores/document'
+import { useRanges } from '@/stores/ranges'
 import { useStarter } from '@/stores/starter'
 import { IEC_DEVICES, MARKINGS, NEC_DEVICES, OVERLOADS, RESETS, SCHOOLS } from '@/ui/words'
 
 const starter = useStarter()
+const ranges = useRanges()
 const changing = ref<string | null>(null)
 const design = computed(() => starter.design)
 const nec = computed(() => starter.document.practice === 'nec')
@@ -53,6 +55,13 @@ function setFigures(d: Device): string[] {
 
 function needFigures(d: Device): string[] {
   return d.figures.filter((id) => !setFigures(d).includes(id))
+}
+
+/** Device, dial, class and settings that depend on what nobody typed. */
+function sure(d: Device): Held[] {
+  return (ranges.moving.get(d.designation) ?? []).filter(
+    (h) => h.what !== 'verdict' || h.others.includes('stop'),
+  )
 }
 
 function change(role: string): void {
@@ -157,6 +166,14 @@ defineExpose({ change })
         </div>
         <div role="cell" class="verdictcell">
           <VerdictMark :verdict="verdict(d)" />
+          <p v-if="ranges.now && !sure(d).length" class="quiet sure">holds over the range</p>
+          <details v-else-if="ranges.now" class="sure">
+            <summary>± not sure</summary>
+            <p v-for="h in sure(d)" :key="h.what">
+              {{ h.what }} {{ h.value }}, or {{ h.others.join(' or ') }}
+              <span v-for="u in h.until" :key="u" class="quiet">{{ u }} </span>
+            </p>
+          </details>
           <Button
             v-if="d.role !== 'motor_conductor'"
             type="button"
@@ -264,6 +281,9 @@ defineExpose({ change })
 }
 .none {
   color: var(--stop);
+}
+.sure {
+  font-size: 0.86rem;
 }
 .own {
   font-size: 0.86rem;

@@ -99,6 +99,7 @@ function choose(key: Offer['key']): void {
           name="method"
           :value="o.key"
           :checked="type === o.key"
+          :disabled="!o.offered && type !== o.key"
           @change="choose(o.key)"
         />
         <span>

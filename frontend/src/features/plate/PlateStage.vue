@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import ChoiceField from '@/ui/ChoiceField.vue'
 import SymbolView from '@/ui/SymbolView.vue'
 import FigureButton from '@/ui/FigureButton.vue'
+import FindOut from '@/app/FindOut.vue'
 import PlateField from '@/ui/PlateField.vue'
 import PowerField from '@/ui/PowerField.vue'
 import { valueAt, type FieldPath } from '@/stores/document'
@@ -161,6 +162,7 @@ const currents = computed(() =>
         </p>
       </div>
     </section>
+    <FindOut brief />
 
     <div class="columns">
       <section class="plate" aria-label="Motor plate">
@@ -477,6 +479,7 @@ const currents = computed(() =>
         </section>
       </div>
     </div>
+    <FindOut />
   </div>
 </template>
 

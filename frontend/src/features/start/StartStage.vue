@@ -11,12 +11,15 @@ import { typedNumber } from '@/stores/document'
 import { read } from '@/ui/figures'
 import { useAsked } from '@/stores/asked'
 import ChangeSection from '@/features/start/ChangeSection.vue'
+import FindOut from '@/app/FindOut.vue'
 import LimitSection from '@/features/start/LimitSection.vue'
+import { useRanges } from '@/stores/ranges'
 import { useStarter } from '@/stores/starter'
 import { LOAD_SHAPES } from '@/ui/words'
 
 /** The start itself: run-up, change-over, dip, heat. Everything drawn here was computed by the core. */
 const starter = useStarter()
+const ranges = useRanges()
 const loads = ref<UsualLoad[]>([])
 
 const { data, said, ask } = useAsked(() =>
@@ -180,19 +183,28 @@ const star = computed(() => sheet.value?.star ?? null)
           <p v-if="sheet.result.stalls" class="bad">
             ■ at {{ read(sheet.result.stall_speed_pct) }} % of synchronous speed
           </p>
-          <p v-else-if="sheet.direct && !sheet.direct.stalls" class="quiet">
+          <p v-if="ranges.spanOf('start_time_s')" class="figures range">
+            {{ ranges.spanOf('start_time_s') }} s
+          </p>
+          <p v-if="sheet.direct && !sheet.result.stalls && !sheet.direct.stalls" class="quiet">
             direct on line {{ read(sheet.direct.run_up_time_s) }} s
           </p>
         </div>
         <div v-if="star">
           <h3>{{ star.star ? 'Star time' : 'First stage' }}</h3>
           <p class="big figures">{{ read(sheet.result.star_time_s) }}<span class="unit">s</span></p>
+          <p v-if="ranges.spanOf('proposed_stage_time_s')" class="figures range">
+            {{ ranges.spanOf('proposed_stage_time_s') }} s
+          </p>
           <p class="quiet">proposed {{ read(star.proposed_s) }} s</p>
         </div>
         <div v-if="star">
           <h3>Change-over</h3>
           <p class="big figures">
             {{ read(sheet.result.changeover_current_a) }}<span class="unit">A</span>
+          </p>
+          <p v-if="ranges.spanOf('changeover_current_a')" class="figures range">
+            {{ ranges.spanOf('changeover_current_a') }} A
           </p>
           <p class="quiet">
             at {{ read(sheet.result.changeover_speed_pct) }} % of synchronous speed
@@ -267,6 +279,7 @@ const star = computed(() => sheet.value?.star ?? null)
       </div>
       <LimitSection v-if="sheet.limits.length" :sheet="sheet" />
       <ChangeSection v-if="star" :sheet="sheet" />
+      <FindOut />
     </template>
   </div>
 </template>
@@ -327,6 +340,10 @@ const star = computed(() => sheet.value?.star ?? null)
 .big {
   font-size: 1.7rem;
   line-height: 1.25;
+}
+.results .range {
+  font-size: 0.93rem;
+  margin: 0;
 }
 .results .quiet {
   font-size: 0.86rem;

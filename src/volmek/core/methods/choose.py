@@ -51,6 +51,7 @@ class Offer:
     torque_share: float
     dip_pct: float | None
     chosen: bool
+    offered: bool
     bars: Drawing
 
 
@@ -92,6 +93,7 @@ def _offer(
     return Offer(
         key, method.label, method.cost, method.leads, len(method.layout(wanted).contactors), fit, as_sentence(reason),
         None if refused else current, current_share, torque_share, dip.board_pct if dip else None, key == chosen,
+        all(p.missing for p in refused),
         _bars(current_share, torque_share),
     )  # fmt: skip
 
@@ -119,7 +121,9 @@ def _judged(
 def _verdict(
     document: StarterDocument, plate: Plate, method: Method, found: list[Finding], built: Built, torque_share: float
 ) -> tuple[Fit, str]:
-    beyond = next((f for f in found if f.code in ("start_current_exceeded", "supply_dip_exceeded")), None)
+    beyond = next(
+        (f for f in found if f.code in ("no_device_fits", "start_current_exceeded", "supply_dip_exceeded")), None
+    )
     if beyond:
         return "no", beyond.message
     needed, torque = _standstill_torque(document), torque_share * _locked_torque(document, plate)
@@ -141,7 +145,14 @@ def _verdict(
         return "care", stop.message
     if method.care:
         return "care", method.care
-    weak = next((f for f in found if f.code in ("star_weak_at_low_voltage", "changeover_high", "start_may_hang")), None)
+    weak = next(
+        (
+            f
+            for f in found
+            if f.code in ("star_weak_at_low_voltage", "changeover_high", "start_may_hang", "first_stage_hangs")
+        ),
+        None,
+    )
     if weak:
         return "care", weak.message
     drawn = f"{as_read(built.starting_a)} A at the start"

@@ -387,4 +387,4 @@ def _words(held: tuple[Held, ...], find_out: tuple[ToFindOut, ...]) -> str:
     if not moving:
         return "Every device and setting stays the same whatever the unknowns come to."
     named = list(dict.fromkeys(f"{h.designation} {h.what}" for h in moving))
-    return f"{len(moving)} of {sum(h.what != 'verdict' for h in held)} devices and settings depend on unknowns: {', '.join(named[:4])}{' …' if len(named) > 4 else ''}."
+    return f"{len(moving)} of {sum(h.what != 'verdict' for h in held)} devices and settings depend on unknowns: {', '.join(named[:4])}{f' and {len(named) - 4} more' if len(named) > 4 else ''}."
