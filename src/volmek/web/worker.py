@@ -90,6 +90,8 @@ class RangeWorker:
         self, starter_id: int, place: int, ticket: int, document: StarterDocument, data: bytes
     ) -> "Future[Ranges | None]":
         with self._lock:
+            if self._tickets[starter_id] != ticket:  # a newer one was quicker to get here
+                raise CancelledError
             if older := self._waiting.pop(starter_id, None):
                 older.cancel()
             self._newest[place] = ticket
