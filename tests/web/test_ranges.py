@@ -1,7 +1,11 @@
 """How sure a design is: from the worker, on the command line, on the papers, and dropped when overtaken."""
 
 import json
+import subprocess
+import sys
 import threading
+import time
+from pathlib import Path
 from typing import Any
 
 from click.testing import CliRunner
@@ -57,6 +61,32 @@ def test_a_worker_that_ended_is_replaced_once() -> None:
         process.join()
     assert worker.ask(1, document, catalogue) == first
     worker.close()
+
+
+ALONE = """
+import os, sys
+from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.document.model import parse
+from volmek.web.worker import RangeWorker
+if __name__ == "__main__":
+    worker = RangeWorker()
+    worker.ask(1, parse({"tag": "A", "motor": {"rated_power_kw": 3, "rated_voltage_delta_v": 400}, "supply": {"line_voltage_v": 400}}), reference_catalogue())
+    print(*worker._pool._processes, flush=True)
+    os._exit(9)
+"""
+
+
+def test_the_worker_ends_with_a_server_that_was_killed(tmp_path: Path) -> None:
+    script = tmp_path / "alone.py"
+    script.write_text(ALONE)
+    done = subprocess.run([sys.executable, str(script)], stdout=subprocess.PIPE, text=True, check=False)
+    assert done.returncode == 9
+    worker = Path("/proc") / done.stdout.strip()
+    for _ in range(100):
+        if not worker.exists() or "Z" in (worker / "stat").read_text().split()[2]:
+            return
+        time.sleep(0.1)
+    raise AssertionError("the worker goes on without its server")
 
 
 def test_the_command_line_adds_the_ranges() -> None:

@@ -1,8 +1,10 @@
 """One process of its own that works out how sure designs are, so that no plain answer waits for it."""
 
 import multiprocessing
+import os
 import pickle
 import threading
+import time
 from concurrent.futures import CancelledError, Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from functools import lru_cache
@@ -19,9 +21,17 @@ PLACES = 512
 _newest: Any = None
 
 
-def _begin(newest: Any) -> None:
+def _begin(newest: Any, parent: int) -> None:
+    """In the worker, first of all: it ends with its server, however that ends."""
     global _newest
     _newest = newest
+
+    def watch() -> None:
+        while os.getppid() == parent:
+            time.sleep(1)
+        os._exit(0)
+
+    threading.Thread(target=watch, daemon=True).start()
 
 
 @lru_cache(maxsize=4)
@@ -96,7 +106,7 @@ class RangeWorker:
                 older.cancel()
             self._newest[place] = ticket
             if self._pool is None:
-                self._pool = ProcessPoolExecutor(1, self._context, _begin, (self._newest,))
+                self._pool = ProcessPoolExecutor(1, self._context, _begin, (self._newest, os.getpid()))
             made = self._pool.submit(_ask, document, data, place, ticket)
             self._waiting[starter_id] = made
             return made
