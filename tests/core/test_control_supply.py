@@ -25,12 +25,13 @@ def test_star_delta_of_37_kw_by_hand() -> None:
     t1 = device(d, "control_transformer")
     assert t1.required.short_time_va == pytest.approx(worst) == pytest.approx(200.5)
     assert t1.required.continuous_va == pytest.approx(2 * 16 + steady)
-    assert t1.selected.type == "RV-250", "the next standard size"
+    assert t1.selected.type == "RV-100", "it gives 220 VA for a moment, which decides, and 100 VA for long"
+    assert t1.selected.short_time_va == 220
     steps = {x.name: x.reason for x in d.figures["control.worst_step_va"].candidates}
     assert steps == {"K3 pulls in": "94.5 VA", "K3 holds, K1 pulls in": "194 VA", "K1 holds, K2 pulls in": "200 VA"}
     f3 = device(d, "control_breaker")
-    assert f3.required.limit_a == 1.6, "the standard rating above 250 VA / 230 V = 1.09 A"
-    assert f3.selected.rated_current_a <= 1.6
+    assert f3.required.limit_a == 0.5, "the standard rating above 100 VA / 230 V = 0.43 A"
+    assert f3.selected.rated_current_a <= 0.5
 
 
 def test_line_and_star_together_ask_for_more_at_once() -> None:
@@ -38,10 +39,17 @@ def test_line_and_star_together_ask_for_more_at_once() -> None:
     assert device(run(document), "control_transformer").required.short_time_va == pytest.approx(180 + 90 + 2.5)
 
 
-def test_beyond_the_largest_size_the_design_stands_and_says_what_is_missing() -> None:
-    d = run(iec(motor={"rated_power_kw": 315, "rated_current_delta_a": 540}, protection={"device": "fuse_am"}, control={**T1, "lamps": ["running"]}, assumptions={"lamp_va": 60}))  # fmt: skip
+def test_what_is_on_for_long_decides_where_it_is_more_than_the_rated_power() -> None:
+    d = run(iec(control={**T1, "lamps": ["running", "stopped"]}, assumptions={"lamp_va": 60}))
+    t1 = device(d, "control_transformer")
+    assert t1.required.continuous_va == pytest.approx(120 + device(d, "line_contactor").selected.sealed_va)
+    assert t1.selected.type == "RV-160" and t1.required.short_time_va < 220
+
+
+def test_where_no_transformer_fits_the_design_stands_and_says_what_is_missing() -> None:
+    d = run(iec(control={**T1, "voltage_v": 60}))
     assert device(d, "control_transformer").selected.type is None
-    assert "is taken at the worst step" in next(f.message for f in d.findings if f.code == "part_not_in_catalogue")
+    assert "does not give 60 V" in next(f.message for f in d.findings if f.code == "part_not_in_catalogue")
 
 
 def test_north_american_control_fuse_stays_below_167_pct_of_the_secondary() -> None:

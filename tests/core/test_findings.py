@@ -449,16 +449,7 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
             overrides=own("control_transformer", device_type="RV-25"),
         ),
     ),
-    (
-        "part_not_in_catalogue",
-        "attention",
-        iec(
-            motor={"rated_power_kw": 315, "rated_current_delta_a": 540},
-            protection={"device": "fuse_am"},
-            control={**T1, "lamps": ["running"]},
-            assumptions={"lamp_va": 60},
-        ),
-    ),
+    ("part_not_in_catalogue", "attention", iec(control={**T1, "voltage_v": 60})),
     ("control_breaker_small", "stop", iec(**LARGE, overrides=own("control_breaker", device_type="RB-C0.5"))),
     ("control_breaker_inrush", "stop", iec(**LARGE, overrides=own("control_breaker", device_type="RB-C0.5"))),
     ("control_breaker_large", "stop", iec(control=T1, overrides=own("control_breaker", device_type="RB-C16"))),

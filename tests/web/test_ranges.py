@@ -18,7 +18,9 @@ from volmek.core.document.model import parse
 from volmek.core.ranges.ranges import ranges
 from volmek.web.worker import RangeWorker
 
-LATE: dict[str, Any] = iec(tag="R-1", motor={"locked_rotor_current_ratio": None}, load={"start_time_s": None, "inertia_kgm2": 0.6})
+LATE: dict[str, Any] = iec(
+    tag="R-1", motor={"locked_rotor_current_ratio": None}, load={"start_time_s": None, "inertia_kgm2": 0.6}
+)
 
 
 def test_the_worker_says_what_the_core_says(client: FlaskClient) -> None:

@@ -199,7 +199,6 @@ def select_transformer(c: Context, plate: Plate, worst: Figure, continuous: Figu
         inputs=(worst, continuous),
         rule="the next standard size that gives the worst step at power factor 0.5 with 95 % voltage, and the rest for long",
         source="IEC 61558-2-2; standard sizes",
-        note="Refined once the circuit itself is simulated.",
         candidates=candidates,
     )
     if plate.control.centre:
