@@ -59,6 +59,18 @@ def test_north_american_control_fuse_stays_below_167_pct_of_the_secondary() -> N
     assert f3.selected.rated_current_a <= max(1.67 * float(t1.selected.rated_va or 0) / 120, 1)
 
 
+@pytest.mark.parametrize(("hp", "rating"), [(25, 1), (75, 1)])
+def test_the_primary_fuse_carries_the_transformer_and_protects_it(hp: float, rating: float) -> None:
+    """430.72(C): below 2 A at most five times the primary current."""
+    d = run(
+        nec(motor={"rated_power_hp": hp, "rated_current_a": None}, control={"voltage_v": 120, "source": "transformer"})
+    )
+    t1, f6 = device(d, "control_transformer"), device(d, "primary_breaker")
+    amps = float(t1.selected.rated_va or 0) / 480
+    assert f6.selected.rated_current_a is not None
+    assert amps <= f6.selected.rated_current_a <= min(rating, 5 * amps)
+
+
 @pytest.mark.parametrize("method", sorted(METHODS))
 def test_every_order_closes_every_contactor_of_its_method(method: str) -> None:
     from samples import single_phase

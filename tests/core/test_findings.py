@@ -453,6 +453,11 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     ("control_breaker_small", "stop", iec(**LARGE, overrides=own("control_breaker", device_type="RB-C0.5"))),
     ("control_breaker_inrush", "stop", iec(**LARGE, overrides=own("control_breaker", device_type="RB-C0.5"))),
     ("control_breaker_large", "stop", iec(control=T1, overrides=own("control_breaker", device_type="RB-C16"))),
+    (
+        "primary_above_limit",
+        "stop",
+        nec(control={"voltage_v": 120, "source": "transformer"}, overrides=own("primary_breaker", device_type="RL-T6")),
+    ),
     ("monitor_single_phase", "attention", single_phase(control={"phase_monitor": "three_wire"})),
     ("monitor_needs_neutral", "stop", iec(control={"phase_monitor": "four_wire"}, supply={"neutral": False})),
     (

@@ -143,7 +143,7 @@ def test_a_catalogue_of_ones_own_is_checked_and_chosen_from(tmp_path: Path) -> N
     assert (result.exit_code, "contactors: 22" in result.stdout) == (0, True)
     refused = CliRunner().invoke(main, ["catalogue", str(bad)])
     assert refused.exit_code == 2
-    assert "fuses, row 9, rated_current_a: '4 A' has a unit in it" in refused.stderr
+    assert "fuses, row 11, rated_current_a: '4 A' has a unit in it" in refused.stderr
     design = json.loads(size(json.dumps(iec()), "--catalogue", str(book)).stdout)
     assert next(d for d in design["devices"] if d["role"] == "line_contactor")["selected"]["type"] == "XRC-17"
     both = json.loads(size(json.dumps(iec()), "--catalogue", "shipped", "--catalogue", str(book)).stdout)

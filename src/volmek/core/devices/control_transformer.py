@@ -1,5 +1,7 @@
 """The control transformer: the next size that gives the worst step, and the rest for long."""
 
+from math import inf
+
 from volmek.core.catalogue.device_types import ControlTransformer, ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick_spare
@@ -11,6 +13,8 @@ from volmek.core.results.figures import Figure, as_read
 
 #: Share of a transformer's primary current from which a breaker of curve C rides through its inrush.
 INRUSH_MULTIPLE = 4.0
+#: Power of a transformer from which its primary is limited [VA].
+LEAST_PROTECTED_VA = 50.0
 #: What a power unit takes on its primary side over what it gives.
 POWER_UNIT_TAKES = 1.4
 
@@ -102,8 +106,20 @@ def select_primary_breaker(c: Context, transformer: Device) -> Device:
         return Objection("control_breaker_small", f"{x.type} carries {as_read(x.rated_current_a)} A; the inrush of {transformer.designation} on "
                          f"{amps.text} A trips it", f"overrides.{role}")  # fmt: skip
 
+    # With the secondary protected 250 %, below 2 A 500 %; below 50 VA other means will do.
+    limit_a = (5.0 if amps.number < 2 else 2.5) * amps.number if c.nec and rated >= LEAST_PROTECTED_VA else inf
+
+    def protects(x: ShortCircuitDevice) -> Objection | None:
+        if x.rated_current_a <= limit_a * (1 + 1e-6):
+            return None
+        return Objection(
+            "primary_above_limit",
+            f"{x.type} is more than the {as_read(limit_a)} A that protect {transformer.designation}",
+            f"overrides.{role}",
+        )
+
     x, candidates = pick_spare(
-        c, role, designation, c.catalogue.short_circuit_devices[kind], [carries], what="primary fuse" if c.nec else "primary breaker",
+        c, role, designation, c.catalogue.short_circuit_devices[kind], [carries, protects], what="primary fuse" if c.nec else "primary breaker",
         field="control.source",
     )  # fmt: skip
     chosen = c.working.add(
@@ -114,7 +130,7 @@ def select_primary_breaker(c: Context, transformer: Device) -> Device:
     reason, marks = override_marks(c.document.override(role))
     label = "Primary fuses" if c.nec else "Primary breaker"
     return Device(
-        designation, role, "control_fuse" if c.nec else "control_breaker", label, Required(current_a=amps.number, poles=2),
+        designation, role, "control_fuse" if c.nec else "control_breaker", label, Required(current_a=amps.number, limit_a=None if limit_a == inf else limit_a, poles=2),
         Selected(x.type if x else None, rated_current_a=x.rated_current_a if x else None, poles=2), Settings(), (chosen, amps), chosen,
         reason, marks, branch=True,
     )  # fmt: skip
