@@ -454,6 +454,14 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     ("control_breaker_inrush", "stop", iec(**LARGE, overrides=own("control_breaker", device_type="RB-C0.5"))),
     ("control_breaker_large", "stop", iec(control=T1, overrides=own("control_breaker", device_type="RB-C16"))),
     (
+        "contactor_life_short",
+        "attention",
+        iec(
+            load={"start_time_s": 1, "starts_per_hour": 60, "hours_per_year": 6000, "duty": "ac4"},
+            protection={"device": "fuse_am"},
+        ),
+    ),
+    (
         "primary_above_limit",
         "stop",
         nec(control={"voltage_v": 120, "source": "transformer"}, overrides=own("primary_breaker", device_type="RL-T6")),

@@ -2442,7 +2442,7 @@ export interface components {
             /** Motor I2T Ka2S */
             motor_i2t_ka2s: number;
             /** Per Hour */
-            per_hour: number | null;
+            per_hour: components["schemas"]["PerHour"][];
             /** Rotor Kj */
             rotor_kj: number;
             /** Warm Starts */
@@ -3557,6 +3557,16 @@ export interface components {
             reason: string;
             /** Role */
             role: string;
+        };
+        /**
+         * PerHour
+         * @description Starts in an hour that pass for ever, while it runs so much of the time between them.
+         */
+        PerHour: {
+            /** Running Pct */
+            running_pct: number;
+            /** Starts */
+            starts: number;
         };
         /**
          * PhaseFailureOut

@@ -245,8 +245,10 @@ const star = computed(() => sheet.value?.star ?? null)
           <p class="quiet">
             in the rotor<template v-if="sheet.heat.cold_starts !== null"
               >; starts that pass: {{ sheet.heat.cold_starts }} from cold,
-              {{ sheet.heat.warm_starts }} from warm<template v-if="sheet.heat.per_hour !== null"
-                >, in the long run {{ read(sheet.heat.per_hour, 2) }} an hour</template
+              {{ sheet.heat.warm_starts }} from warm, one after the other; an hour permits
+              <template v-for="(p, i) in sheet.heat.per_hour" :key="p.running_pct"
+                >{{ i ? ', ' : '' }}{{ read(p.starts, 2) }} running {{ p.running_pct }} % in
+                between</template
               >, {{ sheet.heat.words }}</template
             >
           </p>

@@ -19,6 +19,8 @@ SHORT_TIME_DUTY_S, SHORT_TIME_DUTY_LARGE_S = 640.0, 360.0
 
 
 TOP_VOLTAGE_V = 690.0
+#: Electrical life below which a contactor is remarked on [years].
+LEAST_LIFE_YEARS = 2.0
 ALTITUDES_M = (2000.0, 3000.0, 4000.0)
 
 
@@ -238,7 +240,7 @@ def _iec(
     figures = [
         required,
         rated,
-        *([] if lacking else _life(c, role, k, current, locked, rating)),
+        *([] if lacking else _life(c, role, designation, k, current, locked, rating)),
         *coil_figures(c, role, designation, k, plate.frequency_hz),
     ]
     reason, marks = override_marks(d.override(role))
@@ -296,12 +298,14 @@ def _say_why_larger(
         )
 
 
-def _life(c: Context, role: str, k: Contactor, current: Figure, locked: Figure, rating: object) -> list[Figure]:
+def _life(
+    c: Context, role: str, designation: str, k: Contactor, current: Figure, locked: Figure, rating: object
+) -> list[Figure]:
     d, w = c.document, c.working
     assert callable(rating)
     x = d.assumptions.life_exponent
     n3 = electrical_life_operations(k.life_ac3_operations, rating(k, "ac3"), current.number, x)
-    share = d.load.ac4_share_pct / 100 if d.load.ac4_share_pct is not None else 1.0 if d.load.duty == "ac4" else 0.0
+    share = d.load.ac4_share
     value, rule = n3, "N = N_ref·(Ie/In)²" if x == 2 else f"N = N_ref·(Ie/In)^{x:g}"
     if share > 0:
         reference, ie4 = k.life_ac4_operations, rating(k, "ac4")
@@ -328,17 +332,10 @@ def _life(c: Context, role: str, k: Contactor, current: Figure, locked: Figure, 
         starts = w.typed("load.starts_per_hour", "Starts per hour", "z", d.load.starts_per_hour, "1/h")
         hours = w.typed("load.hours_per_year", "Hours per year", "h", d.load.hours_per_year, "h/a")
         assert starts and hours
-        figures.append(
-            w.add(
-                f"{role}.life_years",
-                "Electrical life in years",
-                "a",
-                value / (starts.number * hours.number),
-                "years",
-                formula="N / (z·h)",
-                inputs=(life, starts, hours),
-                rule="at the stated use",
-                source="arithmetic",
-            )
-        )
+        years = w.add(f"{role}.life_years", "Electrical life in years", "a", value / (starts.number * hours.number), "years", formula="N / (z·h)",
+                      inputs=(life, starts, hours), rule="at the stated use", source="arithmetic")  # fmt: skip
+        figures.append(years)
+        if years.number < LEAST_LIFE_YEARS:
+            c.find("attention", "contactor_life_short", f"At {starts.text} starts an hour and {hours.text} hours a year the contacts of {designation} last about "
+                   f"{as_read(12 * years.number)} months: take a larger one, or plan its exchange.", "load.starts_per_hour", device=designation)  # fmt: skip
     return figures

@@ -58,7 +58,9 @@ def check_cycle(c: Context, plate: Plate, dial: Dial, designation: str, profile:
     # The rectangle is told as motor current, a computed run-up as it flows where the protection lies.
     place = dial.factor if profile.steps else 1.0
     steps = [(dt, amps / place) for dt, amps in profile.through(dial.start_share, dial.stage_shares)]
-    start_s, full = sum(dt for dt, _ in steps), plate.design.number
+    # Plugging brakes at about the current of the start, for about as long.
+    plugged = c.document.load.ac4_share
+    start_s, full = sum(dt for dt, _ in steps) * (1 + plugged), plate.design.number
     typed = w.typed("load.starts_per_hour", "Starts per hour", "z", often, "1/h")
     if start_s >= period:
         c.find("stop", "starts_too_often", f"{often:g} starts an hour leave {as_read(period)} s for each, and one start takes {as_read(start_s)} s.",
@@ -66,8 +68,9 @@ def check_cycle(c: Context, plate: Plate, dial: Dial, designation: str, profile:
         return None
     rms = w.add(
         "cycle_current_a", "R.m.s. motor current over one cycle, as the overload protection sees it", "Irms",
-        cycle_current_a(heat_a2s(steps), start_s, full, period), "A", formula="√((∫Ia²dt + In²·(3600/z − ts))·z/3600)", inputs=(typed, plate.design, dial.line),
-        rule="it runs at full load from start to start", source="IEC 60034-1, 4.2.4",
+        cycle_current_a(heat_a2s(steps) * (1 + plugged), start_s, full, period), "A", formula="√((∫Ia²dt + In²·(3600/z − ts))·z/3600)", inputs=(typed, plate.design, dial.line),
+        rule="it runs at full load from start to start" + (f"; {100 * plugged:g} % of them inching or plugging, each as long again at the current of the start" if plugged else ""),
+        source="IEC 60034-1, 4.2.4",
     )  # fmt: skip
     ratio, carries = rms.number / (dial.line.number * plate.permitted.number / dial.base.number), plate.permitted.number
     if ratio > NO_TRIP_MULTIPLE:

@@ -193,6 +193,13 @@ class Load(Part):
     ac4_share_pct: Percent | None = None
     duty_type: Literal["s1", "s2", "s3", "s4", "s5", "s6", "s7", "s8"] | None = None
 
+    @property
+    def ac4_share(self) -> float:
+        """Share of the operations that are inching or plugging [-]; all of them in duty AC-4 where nothing else is said."""
+        if self.ac4_share_pct is not None:
+            return self.ac4_share_pct / 100
+        return 1.0 if self.duty == "ac4" else 0.0
+
 
 class Starter(Part):
     """The starting method and its own settings."""

@@ -1,7 +1,7 @@
 """Everything that the start stage shows: curves of the run-up, the star time, the supply's dip, heat."""
 
 from dataclasses import dataclass, replace
-from math import cos, log, radians, sin
+from math import cos, radians, sin
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.context import Context
@@ -10,8 +10,9 @@ from volmek.core.devices.device import Device
 from volmek.core.devices.dial import protecting
 from volmek.core.document.model import StarterDocument
 from volmek.core.methods.build import Built
+from volmek.core.physics.motor_model import load_angle
 from volmek.core.physics.numeric import np
-from volmek.core.physics.profile import heat_a2s, thermal_peak
+from volmek.core.physics.profile import heat_a2s, permitted_starts_per_hour, thermal_peak
 from volmek.core.physics.reclosing import better_links
 from volmek.core.physics.run_up import Drive, RunUp, Stage, run_up
 from volmek.core.plate.plate import Plate
@@ -26,6 +27,8 @@ SAMPLES = 160
 LIMITS = 40
 #: A dip deeper than this may drop out contactors that are closed already.
 DEEP_DIP_PCT = 15.0
+#: Shares of the time between two starts in which the motor runs, for the starts that an hour permits.
+RUNNING_SHARES = (1.0, 0.6, 0.25)
 DIRECT = Stage("direct on line")
 
 
@@ -84,6 +87,14 @@ class Dip:
 
 
 @dataclass(frozen=True, slots=True)
+class PerHour:
+    """Starts in an hour that pass for ever, while it runs so much of the time between them."""
+
+    running_pct: float
+    starts: float
+
+
+@dataclass(frozen=True, slots=True)
 class Heat:
     """Heat of one start, and how many may follow each other."""
 
@@ -91,7 +102,7 @@ class Heat:
     motor_i2t_ka2s: float
     cold_starts: int | None
     warm_starts: int | None
-    per_hour: float | None
+    per_hour: list[PerHour]
     words: str
 
 
@@ -325,7 +336,8 @@ def _heat(plate: Plate, start: Start, devices: list[Device]) -> Heat | None:
     if r is None:
         return None
     relay = protecting(devices)
-    cold = warm = per_hour = None
+    cold = warm = None
+    per_hour: list[PerHour] = []
     words = "no trip class is known, so the starts that may follow each other are not either"
     if relay and relay.dial_line_a and start.profile.steps:
         edges = relay.trip_edges
@@ -336,7 +348,13 @@ def _heat(plate: Plate, start: Start, devices: list[Device]) -> Heat | None:
         cold = int(1 / one) if one > 0 else None
         left = 1 - edges.fast.warm(min(carries / setting, 1.0))
         warm = int(left / one) if one > 0 else None
-        if 0 < one < 1:  # in the long run each start must cool away before the next
-            per_hour = 3600 / (start.profile.start_s - edges.fast.time_constant_s * log(1 - one))
-        words = f"by the quickest relay of class {relay.settings.trip_class}, one after the other without a pause"
+        drive = start.drive
+        share = min(drive.load.torque, 1.0) if drive else 1.0
+        amps = plate.design.number * (
+            load_angle(drive.motor.power_factor, share, drive.motor.no_load_ratio)[0] if drive else 1.0
+        )
+        per_hour = [
+            PerHour(100 * r, permitted_starts_per_hour(edges.fast, steps, setting, amps, r)) for r in RUNNING_SHARES
+        ]
+        words = f"by the quickest relay of class {relay.settings.trip_class}; the motor's maker may allow fewer"
     return Heat(r.rotor_heat_j / 1000, heat_a2s(start.profile.through(1.0, (1.0,))) / 1e6, cold, warm, per_hour, words)
