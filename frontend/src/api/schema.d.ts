@@ -3399,6 +3399,7 @@ export interface components {
          *     line_voltages_pct : AB, BC, CA, of the line voltage
          *     open_terminal_pct : open terminal against neutral, of the phase voltage
          *     nema_pct, sequence_pct, spread_pct : asymmetry of those voltages by each definition
+         *     line_span, lowest_span_pct, open_terminal_span_pct, sequence_span_pct : least and most that these may truly be
          */
         OpenPhase: {
             /** Before Ratio */
@@ -3409,16 +3410,24 @@ export interface components {
             line_current_a: number;
             /** Line Ratio */
             line_ratio: number;
+            /** Line Span */
+            line_span: number[];
             /** Line Voltages Pct */
             line_voltages_pct: number[];
             /** Load Share */
             load_share: number;
+            /** Lowest Span Pct */
+            lowest_span_pct: number[];
             /** Nema Pct */
             nema_pct: number;
             /** Open Terminal Pct */
             open_terminal_pct: number;
+            /** Open Terminal Span Pct */
+            open_terminal_span_pct: number[];
             /** Sequence Pct */
             sequence_pct: number;
+            /** Sequence Span Pct */
+            sequence_span_pct: number[];
             /** Spread Pct */
             spread_pct: number;
             /** Stalls */
@@ -4020,14 +4029,12 @@ export interface components {
          *     difference : voltage that closes on the winding, of the line voltage
          *     peak_ratio : first current over rated current, r.m.s., before the first-half-cycle factor
          *     peak_a : with that factor
+         *     span_a : least and most that the peak may truly be
          *     by_circuit : from the equivalent circuit, where the ratio is that of the peaks and no factor is applied
          */
         Reclosing: {
-            /**
-             * By Circuit
-             * @default false
-             */
-            by_circuit?: boolean;
+            /** By Circuit */
+            by_circuit: boolean;
             /** Difference */
             difference: number;
             /** Lag Deg */
@@ -4043,6 +4050,8 @@ export interface components {
             peak_ratio: number;
             /** Residual */
             residual: number;
+            /** Span A */
+            span_a: number[];
         };
         /**
          * RecordOut

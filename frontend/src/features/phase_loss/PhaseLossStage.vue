@@ -124,6 +124,9 @@ async function judge(): Promise<void> {
           <div>
             <h3>In the two live lines</h3>
             <p class="big figures">{{ read(now.line_ratio) }}<span class="unit">×</span></p>
+            <p v-if="!now.stalls" class="figures range">
+              {{ read(now.line_span[0]) }} to {{ read(now.line_span[1]) }}
+            </p>
             <p class="quiet">
               <span class="figures">{{ read(now.line_current_a) }} A</span>, in place of the current
               before
@@ -167,6 +170,9 @@ async function judge(): Promise<void> {
           <div>
             <h3>The open terminal</h3>
             <p class="big figures">{{ read(now.open_terminal_pct) }}<span class="unit">%</span></p>
+            <p v-if="!now.stalls" class="figures range">
+              {{ read(now.open_terminal_span_pct[0]) }} to {{ read(now.open_terminal_span_pct[1]) }}
+            </p>
             <p class="quiet">
               {{
                 now.stalls
@@ -388,6 +394,10 @@ h3 {
 .big {
   font-size: 1.5rem;
   line-height: 1.25;
+}
+.results .range {
+  font-size: 0.93rem;
+  margin: 0;
 }
 .results .quiet {
   font-size: 0.86rem;

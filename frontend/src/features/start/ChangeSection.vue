@@ -137,9 +137,13 @@ const STAGES = ['First stage', 'Second stage', 'Third stage']
               </td>
               <td class="num figures">{{ read(p.difference) }} U</td>
               <td class="num figures">{{ read(p.peak_a) }} A</td>
+              <td class="num figures quiet">
+                {{ read(p.span_a[0]) }} to {{ read(p.span_a[1]) }} A
+              </td>
             </tr>
           </tbody>
         </table>
+        <p v-if="star.better_links === null" class="quiet">The two draw alike here.</p>
         <p class="quiet">
           {{
             star.links === 'common'

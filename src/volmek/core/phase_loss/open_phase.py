@@ -38,6 +38,7 @@ class OpenPhase:
     line_voltages_pct : AB, BC, CA, of the line voltage
     open_terminal_pct : open terminal against neutral, of the phase voltage
     nema_pct, sequence_pct, spread_pct : asymmetry of those voltages by each definition
+    line_span, lowest_span_pct, open_terminal_span_pct, sequence_span_pct : least and most that these may truly be
     """
 
     load_share: float
@@ -52,6 +53,10 @@ class OpenPhase:
     nema_pct: float
     sequence_pct: float
     spread_pct: float
+    line_span: tuple[float, ...]
+    lowest_span_pct: tuple[float, ...]
+    open_terminal_span_pct: tuple[float, ...]
+    sequence_span_pct: tuple[float, ...]
 
 
 def open_phase(motor: MotorModel, load_share: float) -> OpenPhase:
@@ -133,6 +138,10 @@ def _from_sequences(
         voltage_unbalance_pct(percent),
         100 * negative_sequence_ratio(percent),
         100 * (max(percent) - min(percent)) / max(percent),
+        motor.span("line_current", line / before, load_share),
+        motor.span("lowest_voltage", min(percent), load_share),
+        motor.span("open_terminal", 100 * a_to_neutral, load_share),
+        motor.span("asymmetry", 100 * negative_sequence_ratio(percent), load_share),
     )
 
 

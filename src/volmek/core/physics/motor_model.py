@@ -3,11 +3,12 @@
 from dataclasses import dataclass
 from functools import lru_cache
 from math import acos, sqrt
-from typing import Any
+from typing import Any, Literal
 
 from volmek.core.document.errors import PlateError
-from volmek.core.physics.motor_circuit import MotorCircuit, PlateValues, fit
+from volmek.core.physics.motor_circuit import MotorCircuit, PlateValues, Value, fit
 from volmek.core.physics.numeric import Array, ComplexArray, np
+from volmek.data.loader import standard
 
 #: A double-cage fit is taken when it closes within this share of each given torque.
 FIT_TOLERANCE = 0.01
@@ -15,6 +16,9 @@ FIT_TOLERANCE = 0.01
 LEAST_SADDLE = 0.6
 START_POWER_FACTOR = 0.35
 LEAST_NO_LOAD = 0.2
+Basis = Literal["data_sheet", "plate", "typical"]
+#: Values that a data sheet tells and a name plate does not.
+DATA_SHEET: frozenset[Value] = frozenset(("locked_rotor_current", "locked_rotor_torque", "breakdown_torque"))
 
 
 def breakdown_slip(rated_slip: float, breakdown: float) -> float:
@@ -265,6 +269,37 @@ class MotorModel:
         """Its equivalent circuit on this supply, for what two phases or a pause do to it; None where none closes."""
         found = fit(self.plate).circuit if self.plate else None
         return found.at_frequency(self.frequency_times) if found else None
+
+    @property
+    def basis(self) -> Basis:
+        """What the lost phase and the change-over rest on: circuit from the data sheet, from the name plate alone, or typical figures."""
+        if self.circuit is None or self.plate is None:
+            return "typical"
+        return "data_sheet" if self.plate.given >= DATA_SHEET else "plate"
+
+    def span(self, quantity: str, value: float, load_share: float = 1.0) -> tuple[float, float]:
+        """Least and most that a result of the circuit may truly be.
+
+        Parameters
+        ----------
+        quantity : of the table ``spread_of_circuit``
+        value : as computed
+        load_share : torque over rated torque [-]
+
+        Examples
+        --------
+        >>> from volmek.core.examples import example
+        >>> motor = example(load={"start_time_s": None, "inertia_kgm2": 0.5}).built.start.drive.motor
+        >>> motor.basis, motor.span("reclosing_peak", 100.0)
+        ('plate', (85.0, 120.0))
+
+        References
+        ----------
+        5th to 95th percentile over sampled motors, true over computed.
+        """
+        rows = (r for r in standard("spread_of_circuit") if r["quantity"] == quantity and r["basis"] == self.basis)
+        row = next(r for r in rows if load_share <= r["load_max"] + 1e-9)
+        return value * row["low"], value * row["high"]
 
     def torque(self, slip: Array) -> Array:
         """M/Mn at rated voltage."""

@@ -2,7 +2,7 @@
 
 import cmath
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import degrees, exp, pi, radians, sqrt
 from typing import Literal
 
@@ -27,6 +27,7 @@ class Reclosing:
     difference : voltage that closes on the winding, of the line voltage
     peak_ratio : first current over rated current, r.m.s., before the first-half-cycle factor
     peak_a : with that factor
+    span_a : least and most that the peak may truly be
     by_circuit : from the equivalent circuit, where the ratio is that of the peaks and no factor is applied
     """
 
@@ -36,7 +37,8 @@ class Reclosing:
     difference: float
     peak_ratio: float
     peak_a: float
-    by_circuit: bool = False
+    span_a: tuple[float, ...]
+    by_circuit: bool
 
 
 def reclosing_of(motor: MotorModel, links: Links, slip_before: float, slip_after: float, dwell_s: float, frequency_hz: float,
@@ -63,22 +65,13 @@ def reclosing_of(motor: MotorModel, links: Links, slip_before: float, slip_after
     amps = motor.rated_current_a
     if (circuit := motor.circuit) is None:
         decay = decay_time_s(motor.rated_slip, motor.no_load_ratio, frequency_hz)
-        return reclosing(
-            links,
-            slip_before,
-            slip_after,
-            dwell_s,
-            frequency_hz,
-            decay,
-            motor.inrush_ratio,
-            motor.inrush_ratio * amps,
-            peak_factor,
-        )
+        ra = motor.inrush_ratio
+        r = reclosing(links, slip_before, slip_after, dwell_s, frequency_hz, decay, ra, ra * amps, peak_factor)
+        return replace(r, span_a=motor.span("reclosing_peak", r.peak_a))
     peak, left = circuit.reclosing_peak(LINK_ANGLE_DEG[links], slip_before, slip_after, dwell_s, frequency_hz)
     closing = cmath.rect(1.0, radians(LINK_ANGLE_DEG[links]))
-    return Reclosing(
-        links, abs(left), (-degrees(cmath.phase(left))) % 360, abs(closing - left), peak, peak * amps, by_circuit=True
-    )
+    lag, span = -degrees(cmath.phase(left)) % 360, motor.span("reclosing_peak", peak * amps)
+    return Reclosing(links, abs(left), lag, abs(closing - left), peak, peak * amps, span, by_circuit=True)
 
 
 def decay_time_s(rated_slip: float, no_load_ratio: float, frequency_hz: float) -> float:
@@ -127,8 +120,10 @@ def reclosing(links: Links, slip_before: float, slip_after: float, dwell_s: floa
     lag = 2 * pi * frequency_hz * dwell_s * (slip_before + slip_after) / 2
     closing = cmath.rect(1.0, radians(LINK_ANGLE_DEG[links]))
     difference = abs(closing - cmath.rect(residual, -lag))
+    peak_a = difference * locked_a * peak_factor
+    lag_deg = lag * 180 / pi
     return Reclosing(
-        links, residual, lag * 180 / pi, difference, difference * inrush_ratio, difference * locked_a * peak_factor
+        links, residual, lag_deg, difference, difference * inrush_ratio, peak_a, (peak_a, peak_a), by_circuit=False
     )
 
 

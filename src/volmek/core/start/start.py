@@ -459,5 +459,6 @@ def _reclosing_peak(
                  inputs=(inertia,), rule="the load brakes while no contactor is closed", source="J·dω/dt = −ML")  # fmt: skip
     peak = w.add("reclosing_peak_a", f"First peak when delta closes, {links} links", "Iδ", r.peak_a, "A", inputs=(plate.design, lost) if r.by_circuit else (plate.locked_rotor, plate.peak_factor, lost),
                  formula=f"{r.peak_ratio:.2f}·{plate.design.symbol}" if r.by_circuit else f"{r.difference:.3f}·Ia·ki", rule=f"the rotor's voltage, {100 * r.residual:.0f} % of U, lags {r.lag_deg:.0f} degrees by then",
-                 source="equivalent circuit fitted to the plate, over √2" if r.by_circuit else "residual voltage of the rotor; phasor difference", field="starter.delta_links")  # fmt: skip
+                 source="equivalent circuit fitted to the plate, over √2" if r.by_circuit else "residual voltage of the rotor; phasor difference", field="starter.delta_links",
+                 note=f"Truly {as_read(r.span_a[0])} to {as_read(r.span_a[1])} A for nine motors in ten.")  # fmt: skip
     return peak, lost
