@@ -316,3 +316,32 @@ def test_no_serious_accessibility_finding_and_nothing_outside_the_page(page: Pag
         if width >= 820 and "boards" not in path:
             assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), f"scrolls sideways at {width}"
     assert outside == []
+
+
+def test_a_gauge_is_typed_where_square_millimetres_are(page: Page) -> None:
+    open_starter(page, "KG-120")
+    page.get_by_text("Cable to the motor, earthing, capacitor").click()
+    field = page.locator("#field-supply-cable_section_mm2")
+    field.fill("12 AWG")
+    expect(page.get_by_role("status")).to_contain_text("✓ saved")
+    page.reload()
+    expect(field).to_have_value("3.309")
+    page.get_by_text("Cable to the motor, earthing, capacitor").click()
+    field.fill("12 gauge")
+    expect(page.locator("main")).to_contain_text("'12 gauge' is not a number")
+
+
+def test_what_to_find_out_leads_to_its_field_and_goes_when_it_is_typed(page: Page) -> None:
+    open_starter(page, "KG-120")
+    ranges = page.get_by_role("region", name="What to find out next")
+    expect(ranges).to_contain_text("designs computed")
+    page.get_by_label("In the panel", exact=True).fill("")
+    ranges.get_by_role("button", name=re.compile("Temperature in the panel")).click()
+    field = page.get_by_label("In the panel", exact=True)
+    expect(field).to_be_focused()
+    field.fill("35")
+    expect(ranges.get_by_role("button", name=re.compile("Temperature in the panel"))).to_have_count(0)
+    open_starter(page, "KG-101", "Devices")
+    row = page.get_by_role("table", name="Devices").get_by_role("row").filter(has_text="Overload relay")
+    row.get_by_text("± not sure").click()
+    expect(row).to_contain_text("class class 10, or class 10E")

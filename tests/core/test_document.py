@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from samples import nec
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import FIELD_NAMES, parse
 from volmek.core.results.figures import Working, as_read, substitute
@@ -234,3 +235,15 @@ def test_typical_spreads_and_symbols_are_put_in_whole() -> None:
     assert substitute("√3·U", ()) == ""
     with pytest.raises(TypeError):
         _ = w.add("e", "word", "", "star").number
+
+
+def test_a_section_can_be_typed_as_a_gauge() -> None:
+    """12 AWG is 3.309 mm², 500 kcmil 253.4 mm²; what is no gauge is refused as it is."""
+    sections = {"12 AWG": 3.309, "14awg": 2.081, "1/0 AWG": 53.49, "500 kcmil": 253.4, 4: 4}
+    for typed, mm2 in sections.items():
+        assert parse(nec(supply={"cable_section_mm2": typed})).supply.cable_section_mm2 == pytest.approx(mm2, rel=1e-3)
+    d = parse(nec(control={"line_section_mm2": "14 AWG"}, supply={"supply_cable_section_mm2": "2/0 AWG"}))
+    assert (d.control.line_section_mm2, d.supply.supply_cable_section_mm2) == (2.081, 67.43)
+    for odd in ("12", "12 mm", "5/0 AWG", "AWG"):
+        with pytest.raises(ProblemError, match="cable_section_mm2"):
+            parse(nec(supply={"cable_section_mm2": odd}))

@@ -291,11 +291,21 @@ const currents = computed(() =>
           <PlateField path="supply.transformer_kva" label="Transformer" unit="kVA" />
           <PlateField path="supply.transformer_uk_pct" label="Short-circuit voltage uk" unit="%" />
           <PlateField path="supply.supply_cable_length_m" label="Cable to the board" unit="m" />
-          <PlateField path="supply.supply_cable_section_mm2" label="its section" unit="mm²" />
+          <PlateField
+            path="supply.supply_cable_section_mm2"
+            label="its section"
+            unit="mm²"
+            :hint="nec ? 'or 2 AWG' : ''"
+          />
           <details>
             <summary>Cable to the motor, earthing, capacitor</summary>
             <PlateField path="supply.cable_length_m" label="Cable to the motor" unit="m" />
-            <PlateField path="supply.cable_section_mm2" label="its section" unit="mm²" />
+            <PlateField
+              path="supply.cable_section_mm2"
+              label="its section"
+              unit="mm²"
+              :hint="nec ? 'or 12 AWG' : ''"
+            />
             <PlateField path="supply.cable_parallel" label="cables in parallel" hint="1" />
             <PlateField path="supply.cable_ambient_c" label="its ambient" unit="°C" hint="30" />
             <PlateField

@@ -8,9 +8,10 @@ never renamed.
 from difflib import get_close_matches
 from typing import Annotated, Any, Literal, get_args
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
 from volmek.core.document.errors import Problem, ProblemError
+from volmek.core.document.gauges import section_mm2
 
 VERSION = 1
 
@@ -60,6 +61,8 @@ Voltage = Annotated[float, Field(gt=0, le=1000)]
 Current = Annotated[float, Field(gt=0, le=5000)]
 Hertz = Annotated[float, Field(ge=16, le=400)]
 Share = Annotated[float, Field(gt=0, le=1)]
+#: Typed in mm² or as a gauge.
+Section = Annotated[float, BeforeValidator(section_mm2)]
 Positive = Annotated[float, Field(gt=0)]
 Percent = Annotated[float, Field(ge=0, le=100)]
 Celsius = Annotated[float, Field(ge=-40, le=80)]
@@ -139,11 +142,11 @@ class Supply(Part):
     system: Earthing | None = None
     conductors: Conductors | None = None
     supply_cable_length_m: Annotated[float, Field(gt=0, le=5000)] | None = None
-    supply_cable_section_mm2: Annotated[float, Field(gt=0, le=1000)] | None = None
+    supply_cable_section_mm2: Annotated[Section, Field(gt=0, le=1100)] | None = None
     earth_loop_ohm: Annotated[float, Field(gt=0, le=5000)] | None = None
     cable_length_m: Annotated[float, Field(gt=0, le=5000)] | None = None
     cable_parallel: Annotated[int, Field(ge=1, le=6)] | None = None
-    cable_section_mm2: Annotated[float, Field(gt=0, le=1000)] | None = None
+    cable_section_mm2: Annotated[Section, Field(gt=0, le=1100)] | None = None
     cable_insulation: Literal["pvc", "xlpe"] | None = None
     cable_method: Literal["b1", "b2", "c", "e"] | None = None
     cable_grouping: Annotated[int, Field(ge=1, le=20)] | None = None
@@ -247,7 +250,7 @@ class Control(Part):
     coil_voltage_v: Annotated[float, Field(gt=0, le=690)] | None = None
     measured_voltage_v: Annotated[float, Field(ge=0, le=1000)] | None = None
     line_length_m: Annotated[float, Field(gt=0, le=10000)] | None = None
-    line_section_mm2: Annotated[float, Field(gt=0, le=16)] | None = None
+    line_section_mm2: Annotated[Section, Field(gt=0, le=16)] | None = None
     kind: Literal["ac", "dc"] = "ac"
     source: Literal["common", "transformer", "power_unit", "separate"] | None = None
     tap: Literal["behind_main", "before_main"] | None = None
