@@ -39,8 +39,10 @@ from volmek.core.circuit.simulated import SimulatedStarter, simulated
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.methods import METHODS
 from volmek.core.physics.run_up import run_up
+from volmek.core.ranges.ranges import ranges
 from volmek.core.sizing import size
 from volmek.core.start.changeover import star_time_curve
+from volmek.core.views.phase_loss import phase_loss_view
 from volmek.core.views.time_current import time_current_view
 from volmek.files.catalogue_files import read_catalogue, write_xlsx
 from volmek.store.engine import make_engine
@@ -225,6 +227,16 @@ def bench_catalogue(port: int) -> None:
     row("  with a device of one's own choice", median_ms(lambda i: size(another(chosen, i), catalogue), 150), "ms", 10)
 
 
+def with_power(document: dict[str, Any], kw: float) -> dict[str, Any]:
+    """The same motor with another power and current on its plate."""
+    return {**document, "motor": {**document["motor"], "rated_power_kw": kw, "rated_current_delta_a": 1.78 * kw}}
+
+
+def ranged(document: StarterDocument, catalogue: Catalogue, i: int) -> object:
+    """How sure a design is, of one that was never asked for."""
+    return ranges(another(document, i), catalogue)
+
+
 def bench_start() -> None:
     """A run-up, the star-time curve, the time-current sheet, and designs with a run-up."""
     catalogue = reference_catalogue()
@@ -247,6 +259,24 @@ def bench_start() -> None:
         "ms",
         100,
     )
+    lost = median_ms(lambda i: phase_loss_view(another(parse(with_power(fan, 30 + i)), i), catalogue), 20, 3)
+    row("the lost-phase sheet of a new plate", lost, "ms", 60)
+    open_ended = {"motor": {"locked_rotor_current_ratio": None}, "protection": {"device": "fuse_gg"}}
+    plain, direct = (
+        parse(iec(**open_ended, load={"start_time_s": None, **more})) for more in ({}, {"inertia_kgm2": 0.6})
+    )
+    for what, asked, bar in (
+        ("without run-up", plain, 150),
+        ("direct with run-up", direct, 400),
+        (
+            "star-delta",
+            parse(
+                {**fan, "motor": {**fan["motor"], "locked_rotor_torque_ratio": None, "breakdown_torque_ratio": None}}
+            ),
+            1000,
+        ),
+    ):
+        row(f"ranges, {what}", median_ms(partial(ranged, asked, catalogue), 5, 1), "ms", bar)
     methods = [m for m in METHODS if not m.startswith("single_phase") and m not in ("two_speed", "rotor_resistance")]
     documents = []
     for i in range(200):

@@ -173,23 +173,11 @@ class MotorCircuit:
         Flux equations in the synchronous frame: the loaded motor in star, its rotor alone in the pause, then delta with the leakage of the
         peak's own current.
         """
-        w, r, field = 2 * pi * hertz, np.array([self.rs, self.r1, self.r2]), STAR_FIELD * self.xm
-        star = float(abs(self.at(slip, 1 / sqrt(3))[0]))
-        el = self._inductance(float(self.saturated(star)), STAR_FIELD)
-        i = np.linalg.solve(
-            np.diag(r) + 1j * np.diag([1, slip, slip]) @ el, np.array([1 / sqrt(3), 0, 0], dtype=complex)
-        )
-        flux = (el @ i)[1:]
-        inner = self._inductance(1.0, STAR_FIELD)[1:, 1:]
-        decay, inverse = np.diag(r[1:]) @ np.linalg.inv(inner), np.linalg.inv(inner)
-        values, vectors = np.linalg.eig(-w * decay)
-        turned = w * 0.5 * (slip + slip_after) * pause_s
-        flux = vectors @ (np.exp(values * pause_s) * np.linalg.solve(vectors, flux)) * np.exp(-1j * turned)
-        stator = field * np.sum(inverse @ flux)
-        left = complex(1j * (1 - slip_after) * stator - field * np.sum(inverse @ decay @ flux))
+        w, r = 2 * pi * hertz, np.array([self.rs, self.r1, self.r2])
+        start, left = _opened(self, slip, slip_after, pause_s, hertz)
         u = np.array([np.exp(1j * radians(angle_deg)), 0, 0])
-        start, turn, t = np.array([stator, *flux]), np.diag([1, slip_after, slip_after]), np.linspace(0, 3 / hertz, 200)
-        peak = float(abs(self.at(1.0)[0]))
+        turn, t = np.diag([1, slip_after, slip_after]), np.linspace(0, 3 / hertz, 200)
+        peak = _locked(self)
         for _ in range(3):
             el = self._inductance(float(self.saturated(peak)), 1.0)
             inverse_l = np.linalg.inv(el)
@@ -206,6 +194,31 @@ def _rising(slips: Array, torque: Array) -> tuple[Array, Array]:
     """The way up to the greatest torque."""
     top = int(np.argmax(torque)) + 1
     return slips[:top], np.maximum.accumulate(torque[:top])
+
+
+@lru_cache(maxsize=256)
+def _locked(circuit: MotorCircuit) -> float:
+    return float(abs(circuit.at(1.0)[0]))
+
+
+@lru_cache(maxsize=128)
+def _opened(
+    circuit: MotorCircuit, slip: float, slip_after: float, pause_s: float, hertz: float
+) -> tuple[ComplexArray, complex]:
+    """Fluxes of stator and cages when delta closes, and the voltage left on the winding: the same for every way of linking."""
+    w, r, field = 2 * pi * hertz, np.array([circuit.rs, circuit.r1, circuit.r2]), STAR_FIELD * circuit.xm
+    star = float(abs(circuit.at(slip, 1 / sqrt(3))[0]))
+    el = circuit._inductance(float(circuit.saturated(star)), STAR_FIELD)
+    i = np.linalg.solve(np.diag(r) + 1j * np.diag([1, slip, slip]) @ el, np.array([1 / sqrt(3), 0, 0], dtype=complex))
+    flux = (el @ i)[1:]
+    inner = circuit._inductance(1.0, STAR_FIELD)[1:, 1:]
+    decay, inverse = np.diag(r[1:]) @ np.linalg.inv(inner), np.linalg.inv(inner)
+    values, vectors = np.linalg.eig(-w * decay)
+    turned = w * 0.5 * (slip + slip_after) * pause_s
+    flux = vectors @ (np.exp(values * pause_s) * np.linalg.solve(vectors, flux)) * np.exp(-1j * turned)
+    stator = field * np.sum(inverse @ flux)
+    left = complex(1j * (1 - slip_after) * stator - field * np.sum(inverse @ decay @ flux))
+    return np.array([stator, *flux]), left
 
 
 @lru_cache(maxsize=256)

@@ -118,6 +118,10 @@ class Drive:
 
     def values(self, stage: Stage, speed: Array) -> tuple[Array, Array, Array, Array]:
         """Torque over Mn, line current [A], voltage at motor and at board (shares of rated) at shares of synchronous speed."""
+        return self._values(stage, speed)[:4]
+
+    def _values(self, stage: Stage, speed: Array) -> tuple[Array, Array, Array, Array, Array]:
+        """The same, and the torque over that at rated voltage."""
         slip = np.maximum(1 - speed, 1e-6)
         if stage.rotor_ratio is None:
             z, produced = self.motor.impedance_ohm(slip) / stage.line_share, self.motor.torque(slip)
@@ -128,13 +132,14 @@ class Drive:
         line = phase_v / np.abs(whole)
         at_motor = np.abs(z / whole) * self.supply_voltage_v / self.motor.rated_voltage_v
         board = np.abs((whole - self.board_ohm) / whole) * self.supply_voltage_v / self.motor.rated_voltage_v
-        torque = produced * stage.torque_share * at_motor**2
+        strength = stage.torque_share * at_motor**2
         if stage.current_limit_a is not None:
             held = np.minimum(stage.current_limit_a / line, 1.0)
-            torque, line = torque * held**2, line * held
+            strength, line = strength * held**2, line * held
             board = 1 - (1 - board) * held
             at_motor = at_motor * held
-        return np.asarray(torque), np.asarray(line), np.asarray(at_motor), np.asarray(board)
+        torque = produced * strength
+        return np.asarray(torque), np.asarray(line), np.asarray(at_motor), np.asarray(board), np.asarray(strength)
 
     def _with_rings(self, rotor_ratio: float, slip: Array) -> tuple[ComplexArray, Array]:
         """Impedance of each phase and torque of a slip-ring motor with resistors in its rotor."""
@@ -153,22 +158,29 @@ class Drive:
         The double cage counts; where it leaves, below the speed of the breakdown torque, less than half of what the closed form leaves,
         that half does. So it falls with every load and every volt that is missing: none makes a start look better by changing the form.
         """
-        return self._left(self.values(stage, speed)[0], stage, speed, self.form)
+        torque, _, _, _, strength = self._values(stage, speed)
+        return self._left(torque, strength, stage, speed, self.form)
 
     def may_hang(self, stage: Stage) -> bool:
         """One of the two forms of the torque curve leaves nothing to accelerate on the way."""
         way = np.linspace(0.0, LEAST_RUNNING, 120)
-        torque = self.values(stage, way)[0]
-        return any(bool(np.any(self._left(torque, stage, way, form) <= 0)) for form in FORMS)
+        torque, _, _, _, strength = self._values(stage, way)
+        return any(bool(np.any(self._left(torque, strength, stage, way, form) <= 0)) for form in FORMS)
 
-    def _left(self, torque: Array, stage: Stage, speed: Array, form: TorqueForm) -> Array:
+    def at_once(self, stage: Stage, speed: Array) -> tuple[Array, Array, Array, Array, Array]:
+        """Torque that accelerates and drives, load, line current, voltage at motor and at board, as ``values`` gives them."""
+        torque, line, at_motor, board, strength = self._values(stage, speed)
+        load = self.load_at(speed)
+        return load + self._left(torque, strength, stage, speed, self.form), load, line, at_motor, board
+
+    def _left(self, torque: Array, strength: Array, stage: Stage, speed: Array, form: TorqueForm) -> Array:
         load = self.load_at(speed)
         own = torque - load
         if form == "double_cage" or not self.two_forms(stage):
             return np.asarray(own)
         slip = np.maximum(1 - speed, 1e-6)
         m = self.motor
-        other = torque * (closed_form_torque(slip, m.rated_slip, m.breakdown, m.locked) / m.torque(slip)) - load
+        other = strength * closed_form_torque(slip, m.rated_slip, m.breakdown, m.locked) - load
         if form == "closed":
             return np.asarray(other)
         return np.asarray(
@@ -299,9 +311,7 @@ def run_up(drive: Drive, stages: Sequence[Stage], dwell_s: float = 0.0, from_spe
             settled_after = float(np.interp(max(SETTLED * settles, speed), speeds, times))
             if not last and stage.duration_s is not None:
                 speeds, times = _cut(speeds, times, stage.duration_s, settles)
-        torque, line, at_motor, board = drive.values(stage, speeds)
-        loads = drive.load_at(speeds)
-        torque = loads + drive.accelerating(stage, speeds)
+        torque, loads, line, at_motor, board = drive.at_once(stage, speeds)
         motor_a = line * stage.motor_share
         over = times <= (settled_after if last else times[-1]) + 1e-12
         if over.sum() >= 2:

@@ -12,7 +12,7 @@ from volmek.core.results.findings import Severity
 from volmek.core.sizing import Sized, size
 
 #: Combinations of all unknowns that are tried, steps towards a value from which something changes, and designs tried in all.
-COMBINATIONS, STEPS, TRIES = 6, 3, 36
+COMBINATIONS, STEPS, TRIES = 6, 3, 32
 #: Bases of the sequence that spreads the combinations.
 PRIMES = (2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37)
 #: A figure that moves by less than this share of itself stays.
