@@ -9,7 +9,6 @@ from hypothesis import strategies as st
 
 from samples import codes, device, iec, merged, nec, run, single_phase, stops
 from volmek.core.devices.cable import cable_factor, voltage_drop_v
-from volmek.core.document.errors import NoDeviceError
 from volmek.core.installation.motor_cable import MotorCable
 from volmek.core.methods import METHODS
 from volmek.core.methods.cable_choice import AGAINST
@@ -52,8 +51,6 @@ def test_a_typed_section_is_judged_not_changed() -> None:
     odd = run(iec(supply={"cable_section_mm2": 3}))
     assert "3 mm² is not a section" in stops(odd)["supply.cable_section_mm2"]
     assert device(odd, "motor_conductor").selected.section_mm2 == 2.5
-    with pytest.raises(NoDeviceError, match="PVC has no factor above 60"):
-        cable(cable_ambient_c=65)
 
 
 def test_voltage_drop_by_hand() -> None:

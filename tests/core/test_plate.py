@@ -115,8 +115,6 @@ def test_a_plate_current_far_from_the_calculated_one_is_a_finding(amps: float, s
         ({"motor": {"phases": 1}}, "motor.rated_voltage_delta_v"),
         ({"supply": {"line_voltage_v": None}}, "supply.line_voltage_v"),
         ({"motor": {"rated_power_kw": None, "rated_current_delta_a": None}}, "motor.rated_power_kw"),
-        ({"surroundings": {"motor_ambient_c": 65}}, "surroundings.motor_ambient_c"),
-        ({"surroundings": {"altitude_m": 4500}}, "surroundings.altitude_m"),
     ],
 )
 def test_impossible_input_is_refused_at_its_field(parts: dict[str, dict[str, object]], field: str) -> None:
@@ -157,6 +155,23 @@ def test_a_supply_that_fits_no_plate_voltage_stops_and_the_currents_of_the_plate
     assert "500 V 50 Hz fits no plate voltage (400 V delta / 690 V star, 50 Hz)" in stops(d)["supply.line_voltage_v"]
     assert d.currents.design_current_a == 14.4
     assert d.links is None, "no link is laid for a supply that does not suit"
+
+
+@pytest.mark.parametrize(
+    ("parts", "field", "limit"),
+    [
+        ({"surroundings": {"motor_ambient_c": 65}}, "surroundings.motor_ambient_c", "60 °C"),
+        ({"surroundings": {"ambient_c": 62, "motor_ambient_c": 61}}, "surroundings.motor_ambient_c", "60 °C"),
+        ({"surroundings": {"altitude_m": 4500}}, "surroundings.altitude_m", "4000 m"),
+        ({"supply": {"cable_ambient_c": 65}}, "supply.cable_ambient_c", "60 °C"),
+    ],
+)
+def test_surroundings_beyond_the_tables_stop_and_the_rest_is_computed(
+    parts: dict[str, dict[str, object]], field: str, limit: str
+) -> None:
+    d = run(iec(**parts))
+    assert f"{limit} is reckoned with" in stops(d)[field]
+    assert d.devices[0].required.current_a == 14.4
 
 
 def test_a_method_for_another_number_of_phases_stops_and_the_usual_one_is_computed() -> None:

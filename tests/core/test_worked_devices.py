@@ -287,3 +287,17 @@ def test_a_computed_start_heats_about_as_its_rectangle(method: str) -> None:
     )
     over = [x.figures["cycle_current_a"].number ** 2 - 14.4**2 for x in (computed, typed)]
     assert 0.3 < over[0] / over[1] < 1.1, "the current falls as the motor gains speed"
+
+
+def test_north_american_conductors_go_in_parallel_beyond_the_table() -> None:
+    """125 % of 590 A are 738 A; with 0.7 for 38 °C and six conductors only sets of two carry it, each at least 1/0 AWG."""
+    one = run(
+        nec(
+            motor={"rated_power_hp": 500, "rated_current_a": 590},
+            supply={"cable_ambient_c": 55, "cable_grouping": 3, "prospective_current_ka": 20},
+        )
+    )
+    w1 = device(one, "motor_conductor")
+    assert w1.selected.parallel and w1.selected.parallel >= 2
+    assert (w1.selected.rated_current_a or 0) >= (w1.required.current_a or 0)
+    assert "cables_in_parallel" in codes(one)

@@ -34,7 +34,7 @@ STANDARDS: dict[str, dict[str, str]] = {
     "starter_size_nema": {"size": "t", "continuous_a": "n", "service_limit_a": "n", "*": "n?"},
     "voltage_unbalance_derating_nema_mg1": {"*": "n"},
     "disconnection_time_iec60364_4_41": {"system": "t", "*": "n"},
-    "spread_of_inputs": {"field": "t", "efficiency_class": "t", "kind": "t", "source": "t", "how": "t", "*": "n"},
+    "spread_of_inputs": {"input": "t", "for": "t", "kind": "t", "source": "t", "how": "t", "*": "n"},
     "spread_of_circuit": {"quantity": "t", "basis": "t", "*": "n"},
     "cable_current_capacity_copper_iec": {"*": "n"},
     "cable_ambient_factor_iec": {"ambient_c": "n", "*": "n?"},

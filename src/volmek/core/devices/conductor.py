@@ -8,6 +8,8 @@ from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Candidate, Figure, as_read
 from volmek.data.loader import standard
 
+#: Sets of conductors in parallel that are tried, and the least size that may lie so (310.10(G)).
+MOST_SETS, LEAST_PARALLEL = 6, "1/0 AWG"
 #: 14 to 1 AWG end at 60 °C terminals unless these are marked otherwise (NEC 110.14(C)(1)(a)).
 SIXTY_DEGREE_SIZES = ("14 AWG", "12 AWG", "10 AWG", "8 AWG", "6 AWG", "4 AWG", "3 AWG", "2 AWG", "1 AWG")
 SHARE = 1.25
@@ -92,28 +94,31 @@ def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: floa
     except ValueError as error:
         raise NoDeviceError.at("supply.cable_ambient_c", f"{error}; the table ends at 70 °C") from None
     looked_at = []
-    taken: tuple[str, float, str] | None = None
-    for row in standard("conductor_ampacity_copper_nec310_16"):
-        column = "60" if row["size"] in SIXTY_DEGREE_SIZES and not seventy_five else "75"
-        # Terminals limit the size by their own column, surroundings by the conductor's 75 °C insulation.
-        able = min(row[f"ampacity_{column}c_a"], row["ampacity_75c_a"] * factor)
-        fits = able >= needed.number * (1 - 1e-6)
-        if fits and taken is None:
-            taken = (row["size"], able, column)
-        looked_at.append(
-            Candidate(
-                row["size"],
-                taken is not None and taken[0] == row["size"],
-                fits,
-                f"{as_read(able)} A, {column} °C column" + ("" if factor == 1 else f", factor {factor:g}"),
-            )
-        )
+    taken: tuple[str, float, str, int] | None = None
+    rows = standard("conductor_ampacity_copper_nec310_16")
+    sizes = [r["size"] for r in rows]
+    for sets in range(1, MOST_SETS + 1):
+        for row in rows if sets == 1 else rows[sizes.index(LEAST_PARALLEL) :]:
+            column = "60" if row["size"] in SIXTY_DEGREE_SIZES and not seventy_five else "75"
+            # Terminals limit the size by their own column, surroundings by the conductor's 75 °C insulation.
+            able = sets * min(row[f"ampacity_{column}c_a"], row["ampacity_75c_a"] * factor)
+            fits = able >= needed.number * (1 - 1e-6)
+            if fits and taken is None:
+                taken = (row["size"], able, column, sets)
+            if sets == 1 or (taken is not None and taken[3] == sets):
+                said = f"{as_read(able)} A, {column} °C column" + ("" if factor == 1 else f", factor {factor:g}")
+                name = row["size"] if sets == 1 else f"{sets} × {row['size']}"
+                looked_at.append(Candidate(name, taken == (row["size"], able, column, sets), fits, said))
+        if taken is not None:
+            break
     if taken is None:
         raise NoDeviceError.at(
-            "supply.line_voltage_v",
-            f"no single conductor of Table 310.16 carries {needed.text} A; use parallel conductors",
+            "motor.rated_power_hp", f"{MOST_SETS} conductors of Table 310.16 in parallel do not carry {needed.text} A"
         )
-    size, able, column = taken
+    size, able, column, sets = taken
+    if sets > 1:
+        words = f"No single conductor of the table does for {needed.text} A; {sets} of {size} in parallel are reckoned with, each set in a raceway of its own."
+        c.find("info", "cables_in_parallel", words, "supply.cable_section_mm2", device="W1")
     figure = w.add(
         "motor_conductor.size",
         "Smallest copper conductor",
@@ -142,7 +147,14 @@ def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: floa
         "motor_conductor",
         "Motor conductors",
         Required(current_a=needed.number),
-        Selected(f"{size} copper", size=size, rated_current_a=able, column_c=int(column), conductors=conductors),
+        Selected(
+            f"{size} copper" if sets == 1 else f"{sets} × {size} copper",
+            size=size,
+            parallel=sets if sets > 1 else None,
+            rated_current_a=able,
+            column_c=int(column),
+            conductors=conductors,
+        ),
         Settings(),
         figures=(needed, figure, disconnect),
         choice=figure,

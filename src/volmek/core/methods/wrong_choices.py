@@ -1,5 +1,6 @@
 """Choices that this motor or supply forbids: each is said at its field, and the design goes on without it."""
 
+from volmek.core.devices.cable import DEFAULT_INSULATION
 from volmek.core.document.errors import Problem
 from volmek.core.document.model import StarterDocument, StarterType, method_of
 from volmek.core.installation.supply import supply_problems, supply_system
@@ -83,5 +84,60 @@ def without_wrong_choices(document: StarterDocument) -> tuple[StarterDocument, t
         document = document.model_copy(
             update={"supply": document.supply.model_copy(update={"cable_section_mm2": None})}
         )
+    document, beyond = _within_tables(document)
+    found += beyond
     found += [p for p in method.refuses(document) if not p.missing]
     return document, tuple(found)
+
+
+def _within_tables(document: StarterDocument) -> tuple[StarterDocument, list[Problem]]:
+    """Surroundings beyond the tables of factors: said, and the last value of the table reckoned with."""
+    found: list[Problem] = []
+    here, s = document.surroundings, document.supply
+    motor_c = here.motor_ambient_c if here.motor_ambient_c is not None else here.ambient_c
+    hottest, highest = (
+        max(r["value"] for r in standard("motor_ambient_altitude_factor") if r["kind"] == kind)
+        for kind in ("ambient_c", "altitude_m")
+    )
+    if motor_c is not None and motor_c > hottest:
+        field = "motor_ambient_c" if here.motor_ambient_c is not None else "ambient_c"
+        found.append(
+            _beyond(f"surroundings.{field}", motor_c, hottest, "°C", "the factors of motors end: ask the motor's maker")
+        )
+        here = here.model_copy(update={"motor_ambient_c": hottest})
+    if here.altitude_m is not None and here.altitude_m > highest:
+        found.append(
+            _beyond(
+                "surroundings.altitude_m",
+                here.altitude_m,
+                highest,
+                "m",
+                "the factors of motors end: ask the motor's maker",
+            )
+        )
+        here = here.model_copy(update={"altitude_m": highest})
+    if document.practice == "nec":
+        top = max(r["ambient_max_c"] for r in standard("conductor_ambient_factor_nec_75c"))
+    else:
+        insulation = s.cable_insulation or DEFAULT_INSULATION
+        table = standard("cable_ambient_factor_iec")
+        column = next(name for name in table[0] if name.startswith(insulation))
+        top = max(r["ambient_c"] for r in table if r[column] is not None)
+    if s.cable_ambient_c is not None and s.cable_ambient_c > top:
+        found.append(
+            _beyond(
+                "supply.cable_ambient_c",
+                s.cable_ambient_c,
+                top,
+                "°C",
+                "the factors of this insulation end: no cable of it may lie there",
+            )
+        )
+        s = s.model_copy(update={"cable_ambient_c": top})
+    return document.model_copy(update={"surroundings": here, "supply": s}), found
+
+
+def _beyond(field: str, value: float, limit: float, unit: str, why: str) -> Problem:
+    return Problem(
+        field, f"{value:g} {unit} is beyond {limit:g} {unit}, where {why}; {limit:g} {unit} is reckoned with"
+    )

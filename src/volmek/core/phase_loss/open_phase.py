@@ -94,8 +94,8 @@ def open_phases(motor: MotorModel, load_shares: Sequence[float]) -> list[OpenPha
     slips = circuit.slips_at(loads, open_line=True)
     stalls = np.isnan(slips)
     z1, z2, _, _ = circuit.lost_phase(np.where(stalls, 1.0, slips))
-    before = np.abs(circuit.at(circuit.slips_at(loads, open_line=False))[0])
-    before = np.where(np.isnan(before), motor.inrush_ratio, before)
+    whole = circuit.slips_at(loads, open_line=False)
+    before = np.abs(circuit.at(np.where(np.isnan(whole), 1.0, whole))[0])
     return [
         _from_sequences(motor, float(x), complex(a), complex(b), float(i), stalls=bool(s))
         for x, a, b, i, s in zip(loads, z1, z2, before, stalls, strict=True)
@@ -138,9 +138,9 @@ def _from_sequences(
         voltage_unbalance_pct(percent),
         100 * negative_sequence_ratio(percent),
         100 * (max(percent) - min(percent)) / max(percent),
-        motor.span("line_current", line / before, load_share),
-        motor.span("lowest_voltage", min(percent), load_share),
-        motor.span("open_terminal", 100 * a_to_neutral, load_share),
+        motor.span("line current", line / before, load_share),
+        motor.span("lowest line voltage", min(percent), load_share),
+        motor.span("open terminal", 100 * a_to_neutral, load_share),
         motor.span("asymmetry", 100 * negative_sequence_ratio(percent), load_share),
     )
 

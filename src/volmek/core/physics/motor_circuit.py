@@ -16,6 +16,8 @@ IRON_SHARE, FRICTION_SHARE, LOAD_FLUX = 0.17, 0.19, 0.88
 STAR_FIELD = 1.2
 #: Rated power below which no circuit is fitted [kW].
 LEAST_KW = 0.75
+#: A motor at synchronous speed is taken to slip by so much.
+LEAST_SLIP = 1e-6
 PASSES, SLIPS = 5, 28
 Value = Literal[
     "rated_current", "power_factor", "rated_speed", "locked_rotor_current", "locked_rotor_torque", "breakdown_torque"
@@ -91,6 +93,7 @@ class MotorCircuit:
 
     def impedance(self, slip: Array | float, k: Array | float) -> tuple[ComplexArray, Array]:
         """Impedance of a phase, and gap power over the square of its current."""
+        slip = np.maximum(slip, LEAST_SLIP)
         y = 1 / (self.r1 / slip + 1j * k * self.x1) + 1 / (self.r2 / slip + 1j * k * self.x2)
         gap = 1 / (y + self.g - 1j / self.xm)
         return np.asarray(self.rs + 1j * k * self.xs + gap), np.asarray(np.abs(gap) ** 2 * np.real(y))

@@ -16,7 +16,7 @@ FIT_TOLERANCE = 0.01
 LEAST_SADDLE = 0.6
 START_POWER_FACTOR = 0.35
 LEAST_NO_LOAD = 0.2
-Basis = Literal["data_sheet", "plate", "typical"]
+Basis = Literal["data sheet", "name plate", "typical figures"]
 #: Values that a data sheet tells and a name plate does not.
 DATA_SHEET: frozenset[Value] = frozenset(("locked_rotor_current", "locked_rotor_torque", "breakdown_torque"))
 
@@ -274,8 +274,8 @@ class MotorModel:
     def basis(self) -> Basis:
         """What the lost phase and the change-over rest on: circuit from the data sheet, from the name plate alone, or typical figures."""
         if self.circuit is None or self.plate is None:
-            return "typical"
-        return "data_sheet" if self.plate.given >= DATA_SHEET else "plate"
+            return "typical figures"
+        return "data sheet" if self.plate.given >= DATA_SHEET else "name plate"
 
     def span(self, quantity: str, value: float, load_share: float = 1.0) -> tuple[float, float]:
         """Least and most that a result of the circuit may truly be.
@@ -290,8 +290,8 @@ class MotorModel:
         --------
         >>> from volmek.core.examples import example
         >>> motor = example(load={"start_time_s": None, "inertia_kgm2": 0.5}).built.start.drive.motor
-        >>> motor.basis, motor.span("reclosing_peak", 100.0)
-        ('plate', (85.0, 120.0))
+        >>> motor.basis, motor.span("peak after the pause", 100.0)
+        ('name plate', (85.0, 120.0))
 
         References
         ----------

@@ -67,10 +67,10 @@ def reclosing_of(motor: MotorModel, links: Links, slip_before: float, slip_after
         decay = decay_time_s(motor.rated_slip, motor.no_load_ratio, frequency_hz)
         ra = motor.inrush_ratio
         r = reclosing(links, slip_before, slip_after, dwell_s, frequency_hz, decay, ra, ra * amps, peak_factor)
-        return replace(r, span_a=motor.span("reclosing_peak", r.peak_a))
+        return replace(r, span_a=motor.span("peak after the pause", r.peak_a))
     peak, left = circuit.reclosing_peak(LINK_ANGLE_DEG[links], slip_before, slip_after, dwell_s, frequency_hz)
     closing = cmath.rect(1.0, radians(LINK_ANGLE_DEG[links]))
-    lag, span = -degrees(cmath.phase(left)) % 360, motor.span("reclosing_peak", peak * amps)
+    lag, span = -degrees(cmath.phase(left)) % 360, motor.span("peak after the pause", peak * amps)
     return Reclosing(links, abs(left), lag, abs(closing - left), peak, peak * amps, span, by_circuit=True)
 
 

@@ -75,11 +75,11 @@ def _heavier(document: StarterDocument, factor: float, *, rotor_kgm2: float) -> 
     )
 
 
-def _spread(field: str, kw: float, kind: str | None) -> Row:
-    """Spread of a field for a motor of this power and class: the row that is narrowest in what it is for."""
-    rows = [r for r in standard("spread_of_inputs") if r["field"] == field and r["power_from_kw"] <= kw]
-    own = [r for r in rows if kind and r["efficiency_class"] == kind]
-    return (own or [r for r in rows if not r["efficiency_class"]])[-1]
+def _spread(named: str, kw: float, kind: str | None) -> Row:
+    """Spread of an input for a motor of this power and class: the row that is narrowest in what it is for."""
+    rows = [r for r in standard("spread_of_inputs") if r["input"] == named and r["power_from_kw"] <= kw]
+    own = [r for r in rows if kind and r["for"] == kind]
+    return (own or [r for r in rows if not r["for"]])[-1]
 
 
 def _ends(row: Row, typical: float | None) -> tuple[float, float]:
@@ -111,24 +111,32 @@ def unknowns(sized: Sized) -> tuple[Unknown, ...]:
     m, kw = d.motor, plate.power_kw or 4.0
     found: list[Unknown] = []
 
-    def add(field: str, label: str, unit: str, typical: float | None, *, kind: str | None = None, at: str = "", applied: Any = None,
+    def add(named: str, field: str, label: str, unit: str, typical: float | None, *, kind: str | None = None, applied: Any = None,
             within: tuple[float, float] = (0.0, inf)) -> None:  # fmt: skip
-        row = _spread(field, kw, kind)
-        part, _, name = (at or field).partition(".")
+        row = _spread(named, kw, kind)
+        part, _, name = field.partition(".")
         low, high = (min(max(end, within[0]), within[1]) for end in _ends(row, typical))
         put = applied or partial(_typed, part=part, name=name)
-        found.append(Unknown(at or field, label, unit, low, high, typical, row["source"], row["how"], put))
+        found.append(Unknown(field, label, unit, low, high, typical, row["source"], row["how"], put))
 
     if plate.design_source == "table":
-        add("motor.rated_current", "Rated current", "A", plate.design.number, at=_current_field(plate))
+        add("rated current from the table, A", _current_field(plate), "Rated current", "A", plate.design.number)
     if m.locked_rotor_current_ratio is None and m.code_letter is None:
         ratio = plate.locked_rotor.number / plate.design.number
-        add("motor.locked_rotor_current_ratio", "Starting current Ia/In", "", ratio, kind=m.efficiency_class)
+        add(
+            "starting current Ia/In",
+            "motor.locked_rotor_current_ratio",
+            "Starting current Ia/In",
+            "",
+            ratio,
+            kind=m.efficiency_class,
+        )
     running = start.drive is not None
     if running and plate.phases == 3:
         if m.locked_rotor_torque_ratio is None:
             most = 0.97 * m.breakdown_torque_ratio if m.breakdown_torque_ratio else inf
             add(
+                "starting torque Ma/Mn",
                 "motor.locked_rotor_torque_ratio",
                 "Starting torque",
                 "× Mn",
@@ -138,34 +146,48 @@ def unknowns(sized: Sized) -> tuple[Unknown, ...]:
         if m.breakdown_torque_ratio is None:
             locked = m.locked_rotor_torque_ratio or typical_motor_value("locked_rotor_torque_ratio", kw)
             usual = max(typical_motor_value("breakdown_torque_ratio", kw), 1.05 * locked)
-            add("motor.breakdown_torque_ratio", "Breakdown torque", "× Mn", usual, within=(1.03 * locked, inf))
+            add(
+                "breakdown torque Mb/Mn",
+                "motor.breakdown_torque_ratio",
+                "Breakdown torque",
+                "× Mn",
+                usual,
+                within=(1.03 * locked, inf),
+            )
         if m.rotor_inertia_kgm2 is None and d.load.measured_run_up_time_s is None:
             add(
+                "inertia of the rotor, kg·m²",
                 "motor.rotor_inertia_kgm2",
                 "Inertia of the rotor",
                 "kg·m²",
                 typical_motor_value("rotor_inertia_kgm2", kw),
             )
         if d.load.torque_pct is None:
-            add("load.torque_pct", "Load torque", "%", 80.0)
+            add("load torque, % of rated", "load.torque_pct", "Load torque", "%", 80.0)
         if d.load.inertia_kgm2 is not None and d.load.start_time_s is None:
             rotor = typical_motor_value("rotor_inertia_kgm2", kw)
             kind = "star" if start.changes and start.changes[0].field == "starter.star_time_s" else "direct"
-            add("load.run_up_method", "Run-up from a plate", "times", 1.0, kind=kind, at="load.measured_run_up_time_s",
+            add("run-up time from a plate", "load.measured_run_up_time_s", "Run-up from a plate", "times", 1.0, kind=kind,
                 applied=partial(_heavier, rotor_kgm2=rotor))  # fmt: skip
         if start.dwell_s > 0 and d.starter.dwell_s is None:
-            add("starter.dwell_s", "Pause before delta", "s", start.dwell_s)
+            add("pause before delta, s", "starter.dwell_s", "Pause before delta", "s", start.dwell_s)
     if m.power_factor is None and plate.phases == 3 and plate.power_kw is not None:
-        add("motor.power_factor", "cosφ", "", typical_motor_value("power_factor", kw))
+        add("cosφ", "motor.power_factor", "cosφ", "", typical_motor_value("power_factor", kw))
     if start.source == "assumed" and not (start.result and start.result.stalls):
-        add("load.start_time_s", "Starting time", "s", start.figure.number)
+        add("starting time, s", "load.start_time_s", "Starting time", "s", start.figure.number)
     if sized.built.network is None:
-        add("supply.prospective_current_ka", "Prospective current", "kA", None)
+        add("prospective current, kA", "supply.prospective_current_ka", "Prospective current", "kA", None)
     if d.supply.cable_length_m is None:
-        add("supply.cable_length_m", "Length of the motor cable", "m", None)
+        add("length of the motor cable, m", "supply.cable_length_m", "Length of the motor cable", "m", None)
     if d.surroundings.ambient_c is None:
         both = d.surroundings.motor_ambient_c is None
-        add("surroundings.ambient_c", f"Temperature in the panel{' and at the motor' if both else ''}", "°C", 40.0)
+        add(
+            "temperature in the panel, °C",
+            "surroundings.ambient_c",
+            f"Temperature in the panel{' and at the motor' if both else ''}",
+            "°C",
+            40.0,
+        )
     return tuple(found)
 
 
