@@ -85,9 +85,12 @@ def test_a_harder_start_never_looks_better(document: dict[str, Any], how: str, b
         assert worst[1] >= worst[0], code
     if easy.built.dip and hard.built.dip:
         assert hard.built.dip.board_pct >= easy.built.dip.board_pct - 1e-9
-    if how != "supply" and time_s(hard) < inf:
+    if time_s(hard) < inf:
         assert class_rank(hard) >= class_rank(easy)
-        assert hard.built.start.result.heat_i2t_a2s >= easy.built.start.result.heat_i2t_a2s * (1 - 1e-6)
+        # A weaker supply starts longer with less current: of the heat only the class, which knows both, is compared.
+        assert how == "supply" or hard.built.start.result.heat_i2t_a2s >= easy.built.start.result.heat_i2t_a2s * (
+            1 - 1e-6
+        )
 
 
 def test_no_torque_form_makes_a_heavier_load_start_sooner() -> None:
