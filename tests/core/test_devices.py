@@ -1,13 +1,14 @@
 """Devices picked, set and judged: worked examples with the standards' figures."""
 
 from math import log
+from typing import Any
 
 import pytest
 
 from samples import codes, design, device, iec, nec, run, stops
 from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue
 from volmek.core.catalogue.device_types import TABLES
-from volmek.core.document.errors import NoDeviceError, ProblemError
+from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
 from volmek.core.physics.thermal import trip_class_edges
 from volmek.data.loader import reference
@@ -284,11 +285,27 @@ def test_a_fuse_above_the_marking_of_contactor_or_relay_is_stopped() -> None:
     assert codes(run(iec(protection={"device": "fuse_gg"}, overrides=own)))["upstream_device_too_large"] == "stop"
 
 
-def test_an_empty_catalogue_says_what_is_missing_and_where() -> None:
-    tables = {n: reference(n) for n in TABLES}
-    empty = Catalogue.from_rows("Nothing", {**tables, "contactors": []})
-    with pytest.raises(NoDeviceError, match=r"motor\.rated_power_kw: Nothing has no contactor"):
-        design(parse(iec()), empty)
+@pytest.mark.parametrize("table", [*TABLES, "every one"])
+@pytest.mark.parametrize(
+    "document",
+    [
+        iec(protection={"device": "fuse_gg"}),
+        iec(starter={"type": "star_delta"}),
+        nec(),
+        iec(protection={"device": None}),
+    ],
+)
+def test_a_catalogue_without_a_kind_of_device_still_gives_a_design(table: str, document: dict[str, Any]) -> None:
+    """A board may choose from a file that holds contactors only: what is not in it is said, the rest is computed."""
+    tables = {n: [] if table in (n, "every one") else reference(n) for n in TABLES}
+    d = design(parse(document), Catalogue.from_rows("Nothing", tables))
+    lacking = {x.designation for x in d.devices if x.none_fits}
+    said = {f.device: f.message for f in d.findings if f.code == "no_device_fits"}
+    assert set(said) == lacking
+    assert all("Nothing has no" in words or table != "every one" for words in said.values())
+    assert lacking or table not in ("contactors", "every one") or document["practice"] == "nec"
+    assert d.currents == run(document).currents
+    assert all(x.selected.type is None for x in d.devices if x.none_fits)
 
 
 def test_a_catalogue_row_that_is_wrong_is_named_by_row_and_column() -> None:

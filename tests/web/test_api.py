@@ -207,7 +207,7 @@ def test_methods_are_compared_side_by_side(client: FlaskClient) -> None:
 
 def test_tables_and_schools_are_searched_by_any_name(client: FlaskClient) -> None:
     everything = client.get("/api/tables").json
-    assert everything and len(everything["tables"]) == 26
+    assert everything and len(everything["tables"]) == 28
     assert client.get("/api/tables?find=latch").json == client.get("/api/tables?find=seal-in").json
     refused = client.get("/api/tables?find=" + "x" * 101)
     assert refused.status_code == 422

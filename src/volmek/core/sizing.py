@@ -75,7 +75,6 @@ def size(document: StarterDocument, catalogue: Catalogue) -> Sized:
     Raises
     ------
     PlateError : the plate or the supply is impossible, contradictory or incomplete.
-    NoDeviceError : the catalogue has no device of a kind at all.
     ProblemError : values that the method needs are missing, or an override names no device of a starter.
 
     Examples

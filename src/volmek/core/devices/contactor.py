@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.catalogue.device_types import Contactor, voltage_column
 from volmek.core.context import Context
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
@@ -185,11 +186,20 @@ def _iec(
         return None
 
     checks: list[Check[Contactor]] = [voltage, warm, carries, makes, lasts, coil_check(c)]
-    devices, first = c.catalogue.contactors, 0
+    devices, first = c.catalogue.contactors or reference_catalogue().contactors, 0
     if columns:
         devices, first = c.catalogue.from_rating(devices, columns[prefix], needed_a / at_current)
     k, candidates, lacking = pick(
-        c, role, designation, devices, checks, what="contactor", field=size_field(c), first=first, remedy=lambda: REMEDY
+        c,
+        role,
+        designation,
+        devices,
+        checks,
+        what="contactor",
+        field=size_field(c),
+        first=first,
+        remedy=lambda: REMEDY,
+        absent=not c.catalogue.contactors,
     )
     if lacking:
         c = c.quiet()

@@ -216,8 +216,9 @@ def _worst_step(
             f"{symbol}{designation}",
             va,
             "VA",
-            rule="from the catalogue",
+            rule="of the nearest contactor, since none fits" if k.none_fits else "from the catalogue",
             source=c.catalogue.source_of(k.type),
+            typical=k.none_fits is not None,
         )
         for designation, k in contactors.items()
         for name, words, symbol, va in (

@@ -7,7 +7,6 @@ from typing import Any, TypeVar
 from volmek.core.catalogue.device_types import Device as CatalogueDevice
 from volmek.core.context import Context
 from volmek.core.devices.settings import Settings
-from volmek.core.document.errors import NoDeviceError
 from volmek.core.document.model import Override
 from volmek.core.physics.thermal import TripClassEdges, trip_class_edges
 from volmek.core.results.figures import Candidate, Figure
@@ -248,6 +247,7 @@ def pick(
     first: int = 0,
     every: Sequence[D] | None = None,
     remedy: Callable[[], str] | None = None,
+    absent: bool = False,
 ) -> tuple[D, tuple[Candidate, ...], NoneFits | None]:
     """The first device that no check objects to, or the one the user chose, judged by the same checks.
 
@@ -263,15 +263,12 @@ def pick(
     first : place of the first candidate that can fit; of those before it only the nearest are looked at
     every : all devices of the kind, where ``devices`` are only some of them
     remedy : tells what would solve it when nothing fits
+    absent : the catalogues have no device of this kind at all, and ``devices`` are those of the shipped range, to go on with
 
     Returns
     -------
     The device, what was looked at, and None. Where nothing fits, the nearest device, to go on with what does not depend on it, and why it does
     not fit; that is said as a stop.
-
-    Raises
-    ------
-    NoDeviceError : the catalogue has no device of this kind at all.
 
     Examples
     --------
@@ -282,8 +279,11 @@ def pick(
     device, looked_at, lacking = _search(
         c, role, designation, devices, checks, what=what, field=field, first=first, every=every
     )
+    if absent:
+        lacking = NoneFits("", f"{c.catalogue.name} has no {what}", "")
     if lacking:
         words = f"No {what} in the catalogues fits as {designation}. The nearest one: {lacking.reason}"
+        words = f"{lacking.reason} for {designation}" if absent else words
         fix = remedy() if remedy else finding_rules()["no_device_fits"]["fix"]
         c.find("stop", "no_device_fits", words, field, device=designation, fix=fix)
         lacking = replace(lacking, remedy=fix)
@@ -329,8 +329,6 @@ def _search(
             if behind > NEIGHBOURS:
                 break
     if taken is None:
-        if not near:
-            raise NoDeviceError.at(field, f"{c.catalogue.name} has no {what}")
         closest = near[-1] if first >= len(devices) else min(near, key=lambda d: len(objections(d, checks, every=True)))
         return closest, tuple(looked_at), NoneFits(closest.type, objections(closest, checks)[0].message, "")
     if taken.type in c.catalogue.gone:

@@ -1,5 +1,6 @@
 """Contactors of NEMA sizes (North American practice)."""
 
+from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.catalogue.device_types import NemaStarter
 from volmek.core.context import Context
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
@@ -137,11 +138,12 @@ def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, 
         c,
         role,
         designation,
-        c.catalogue.nema_starters,
+        c.catalogue.nema_starters or reference_catalogue().nema_starters,
         checks,
         what="NEMA starter",
         field=size_field(c),
         remedy=lambda: REMEDY,
+        absent=not c.catalogue.nema_starters,
     )
     if lacking:
         c = c.quiet()

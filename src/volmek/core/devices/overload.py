@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import replace
 
+from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.catalogue.device_types import OverloadRelay
 from volmek.core.context import Context
 from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick
@@ -193,7 +194,7 @@ def select_relay(
     d, w = c.document, c.working
     role, designation = part.role, part.designation
     override = d.override(role)
-    relays = c.catalogue.overload_relays
+    relays = c.catalogue.overload_relays or reference_catalogue().overload_relays
     holding = [r for r in relays if holds(r.range_min_a, r.range_max_a, dial.used.number)]
     chosen = override.device_type if override else None
     chosen_relay = next((r for r in relays if r.type == chosen), None)
@@ -247,6 +248,7 @@ def select_relay(
         field=f"overrides.{role}" if override and override.dial_a else "protection.current_transformer_ratio",
         every=relays,
         remedy=(lambda: THROUGH_TRANSFORMERS) if above else None,
+        absent=not c.catalogue.overload_relays,
     )
     if lacking:
         c = c.quiet()

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.catalogue.device_types import ShortCircuitDevice
 from volmek.core.context import Context
 from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick
@@ -260,7 +261,8 @@ def select(
     40.0
     """
     d, w = c.document, c.working
-    devices = c.catalogue.short_circuit_devices[kind_name]
+    own = c.catalogue.short_circuit_devices[kind_name]
+    devices = own or reference_catalogue().short_circuit_devices[kind_name]
     devices, first = c.catalogue.from_rating(devices, "rated_current_a", duty.rated.number)
     required_figure = duty.rated
     checks: list[Check[ShortCircuitDevice]] = [rating_check(duty), breaking_check(duty), *kind.checks(c, duty)]
@@ -282,7 +284,16 @@ def select(
         checks = [standard, *checks]
     what = kind.words
     device, candidates, lacking = pick(
-        c, ROLE, designation, devices, checks, what=what, field="protection.device", first=first, remedy=remedy
+        c,
+        ROLE,
+        designation,
+        devices,
+        checks,
+        what=what,
+        field="protection.device",
+        first=first,
+        remedy=remedy,
+        absent=not own,
     )
     if lacking:
         c = c.quiet()

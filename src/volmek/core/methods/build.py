@@ -65,7 +65,6 @@ def build_starter(document: StarterDocument, catalogue: Catalogue, method: Metho
     Raises
     ------
     PlateError : the plate or the supply is impossible, contradictory or incomplete.
-    NoDeviceError : the catalogue has no device of a kind at all.
     """
     layout, c = method.layout(document), Context(document, catalogue)
     plate = read_plate(c)
