@@ -1991,6 +1991,10 @@ export interface components {
             links: string | null;
             /** Method */
             method: string;
+            /** Offered */
+            offered: {
+                [key: string]: string[];
+            };
             overload_band: components["schemas"]["Drawing"];
             start: components["schemas"]["StartResult"];
             supply: components["schemas"]["SupplyResult"];
@@ -2022,6 +2026,7 @@ export interface components {
             kind: string;
             /** Label */
             label: string;
+            none_fits: components["schemas"]["NoneFits"] | null;
             /** Overridden */
             overridden: string[];
             /** Override Reason */
@@ -3327,6 +3332,24 @@ export interface components {
             side: string;
             /** Was */
             was: string;
+        };
+        /**
+         * NoneFits
+         * @description A role for which the catalogues have no device.
+         *
+         *     Attributes
+         *     ----------
+         *     nearest : type of the device that comes closest
+         *     reason : what speaks against it
+         *     remedy : what would solve it
+         */
+        NoneFits: {
+            /** Nearest */
+            nearest: string;
+            /** Reason */
+            reason: string;
+            /** Remedy */
+            remedy: string;
         };
         /**
          * Offer

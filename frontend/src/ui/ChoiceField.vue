@@ -23,6 +23,13 @@ const value = computed(
 const placeholder = computed(() =>
   props.unset && props.unset !== 'not known' ? `${props.unset} (usual)` : 'not known',
 )
+/** What motor, supply and practice forbid is not offered anew; what is chosen already stays to be seen. */
+const offered = computed(() => {
+  const allowed = starter.design?.offered[props.path]
+  return allowed
+    ? props.choices.filter((c) => allowed.includes(String(c.value)) || c.value === value.value)
+    : props.choices
+})
 const problem = computed(() => starter.problemAt.get(props.path) ?? '')
 const labelId = computed(() => `field-${props.path.replaceAll('.', '-')}-label`)
 const inputId = computed(() => `field-${props.path.replaceAll('.', '-')}`)
@@ -38,7 +45,7 @@ function choose(next: string | number | boolean | null): void {
     <span :id="labelId" class="label" :class="{ 'visually-hidden': compact }">{{ label }}</span>
     <Select
       :model-value="value"
-      :options="choices"
+      :options="offered"
       option-label="label"
       option-value="value"
       :placeholder="placeholder"

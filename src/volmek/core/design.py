@@ -131,6 +131,7 @@ class Design:
     links : name of the drawing of the motor's terminal links, None when the plate does not tell
     coordination : what is proven of breaker, contactor and relay together, and the nearest tested sets
     overload_band : drawing of where the overload protection holds and trips
+    offered : choices that motor, supply and practice allow, by field
     cautions : standing sentences
     """
 
@@ -150,6 +151,7 @@ class Design:
     links: str | None
     overload_band: Drawing
     coordination: Coordination
+    offered: Mapping[str, tuple[str, ...]]
     cautions: tuple[str, ...] = SETTINGS
 
     def verdict(self, designation: str) -> Severity | None:

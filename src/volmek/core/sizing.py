@@ -16,7 +16,7 @@ from volmek.core.fitting import fitted_of
 from volmek.core.lineup import line_up, links_of, overload_band
 from volmek.core.methods import METHODS
 from volmek.core.methods.build import Built, build_starter
-from volmek.core.methods.wrong_choices import without_wrong_choices
+from volmek.core.methods.wrong_choices import offered_choices, without_wrong_choices
 from volmek.core.plate.plate import Plate
 from volmek.core.results.beside import Beside
 from volmek.core.results.figures import as_sentence
@@ -149,6 +149,7 @@ def _design(c: Context, plate: Plate, built: Built, devices: list[Device]) -> De
         links=links_of(document),
         overload_band=overload_band(devices, figures),
         coordination=built.coordination,
+        offered=offered_choices(document),
     )
 
 

@@ -10,7 +10,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue
 from volmek.core.coordination.coordination import Coordination
 from volmek.core.design import ControlResult, Currents, Design, StartResult, SupplyResult, in_use
-from volmek.core.devices.device import Device
+from volmek.core.devices.device import Device, NoneFits
 from volmek.core.devices.settings import known
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument, parse
@@ -73,6 +73,7 @@ class DeviceOut:
     override_reason: str
     overridden: tuple[str, ...]
     branch: bool
+    none_fits: NoneFits | None
 
 
 @dataclass(slots=True)
@@ -93,6 +94,7 @@ class DesignBrief:
     overload_band: Drawing
     coordination: Coordination
     cautions: tuple[str, ...]
+    offered: dict[str, tuple[str, ...]]
 
 
 class FiguresOut(Output):
@@ -166,6 +168,7 @@ def device_out(d: Device) -> DeviceOut:
         d.override_reason,
         d.overridden,
         d.branch,
+        d.none_fits,
     )
 
 
@@ -196,4 +199,5 @@ def brief(d: Design) -> DesignBrief:
         d.overload_band,
         d.coordination,
         d.cautions,
+        dict(d.offered),
     )

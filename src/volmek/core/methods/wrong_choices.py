@@ -1,11 +1,15 @@
 """Choices that this motor or supply forbids: each is said at its field, and the design goes on without it."""
 
+from functools import lru_cache
+from typing import get_args
+
 from volmek.core.devices.cable import DEFAULT_INSULATION
 from volmek.core.document.errors import Problem
-from volmek.core.document.model import StarterDocument, StarterType, method_of
+from volmek.core.document.model import Conductors, Earthing, ProtectionDevice, StarterDocument, StarterType, method_of
 from volmek.core.installation.supply import supply_problems, supply_system
 from volmek.core.methods import METHODS
 from volmek.core.methods.front import KINDS, usual_kinds
+from volmek.core.results.beside import Beside
 from volmek.data.loader import standard
 
 PRACTICES = {"iec": "IEC", "nec": "North American"}
@@ -88,6 +92,43 @@ def without_wrong_choices(document: StarterDocument) -> tuple[StarterDocument, t
     found += beyond
     found += [p for p in method.refuses(document) if not p.missing]
     return document, tuple(found)
+
+
+def offered_choices(document: StarterDocument) -> dict[str, tuple[str, ...]]:
+    """Choices that motor, supply and practice allow, by field: a page offers no other anew.
+
+    Examples
+    --------
+    >>> from volmek.core.document.model import parse
+    >>> offered_choices(parse({"tag": "A"}))["supply.conductors"]
+    ('three_phase_4w', 'three_phase_3w')
+    """
+    s = document.supply
+    key = (document.motor.phases, document.practice, method_of(document), s.conductors, s.neutral, s.system)
+    return _offered(key, Beside(document))
+
+
+@lru_cache(maxsize=256)
+def _offered(key: tuple[object, ...], asked: Beside[StarterDocument]) -> dict[str, tuple[str, ...]]:
+    """Asked for with every sizing: kept by what it depends on."""
+    del key
+    document = asked.value
+
+    def allowed(name: str, value: str) -> bool:
+        supply = document.supply.model_copy(update={name: value})
+        return not any(
+            p.field == f"supply.{name}" for p in supply_problems(document.model_copy(update={"supply": supply}))
+        )
+
+    by_hand = method_of(document) == "manual"
+    return {
+        "supply.conductors": tuple(v for v in get_args(Conductors) if allowed("conductors", v)),
+        "supply.system": tuple(v for v in get_args(Earthing) if allowed("system", v)),
+        "protection.device": tuple(
+            v for v in get_args(ProtectionDevice)
+            if KINDS[v].practice == document.practice and (not by_hand or KINDS[v].protects_overload)
+        ),
+    }  # fmt: skip
 
 
 def _within_tables(document: StarterDocument) -> tuple[StarterDocument, list[Problem]]:

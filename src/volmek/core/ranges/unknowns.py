@@ -10,7 +10,7 @@ from volmek.core.document.model import StarterDocument
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import as_read
 from volmek.core.sizing import Sized
-from volmek.core.standards.tables import typical_motor_value
+from volmek.core.standards.tables import code_letter_range, typical_efficiency_pct, typical_motor_value
 from volmek.data.loader import Row, standard
 
 
@@ -131,6 +131,14 @@ def unknowns(sized: Sized) -> tuple[Unknown, ...]:
             ratio,
             kind=m.efficiency_class,
         )
+    elif m.locked_rotor_current_ratio is None and m.code_letter:
+        least, most = code_letter_range(m.code_letter)
+        ratio = plate.locked_rotor.number / plate.design.number
+        if most is not None:
+            how = "Read Ia/In in the data sheet; or clamp the current at the first moment of a start."
+            put = partial(_typed, part="motor", name="locked_rotor_current_ratio")
+            found.append(Unknown("motor.locked_rotor_current_ratio", "Starting current Ia/In", "", ratio * least / most, ratio, ratio,
+                                 "the two ends of the code letter, NEC Table 430.7(B)", how, put))  # fmt: skip
     running = start.drive is not None
     if running and plate.phases == 3:
         if m.locked_rotor_torque_ratio is None:
@@ -173,6 +181,15 @@ def unknowns(sized: Sized) -> tuple[Unknown, ...]:
             add("pause before delta, s", "starter.dwell_s", "Pause before delta", "s", start.dwell_s)
     if m.power_factor is None and plate.phases == 3 and plate.power_kw is not None:
         add("cosφ", "motor.power_factor", "cosφ", "", typical_motor_value("power_factor", kw))
+    if m.efficiency_pct is None and plate.phases == 3 and plate.power_kw is not None:
+        add(
+            "efficiency, %",
+            "motor.efficiency_pct",
+            "Efficiency",
+            "%",
+            typical_efficiency_pct(kw, plate.poles or 4),
+            within=(1, 99),
+        )
     if start.source == "assumed" and not (start.result and start.result.stalls):
         add("starting time, s", "load.start_time_s", "Starting time", "s", start.figure.number)
     if sized.built.network is None:
