@@ -15,6 +15,7 @@ from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import parse
 from volmek.core.methods import METHODS
 from volmek.core.methods.front import KINDS
+from volmek.core.ranges.ranges import ranges
 from volmek.core.views.phase_loss import phase_loss_view
 from volmek.core.views.start import start_view
 from volmek.core.views.time_current import time_current_view
@@ -177,3 +178,18 @@ def test_whatever_is_designed_can_be_drawn_and_sent(document: dict[str, Any]) ->
         else:
             json.dumps(asdict(made), allow_nan=False)
     assert all(p.field.startswith("motor.") for p in refused), "only torque ratios that no motor has are refused"
+
+
+@settings(max_examples=30, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(documents())
+def test_whatever_is_designed_says_how_sure_it_is(document: dict[str, Any]) -> None:
+    try:
+        found = ranges(parse(document), reference_catalogue())
+    except ProblemError:
+        return
+    json.dumps(asdict(found), allow_nan=False)
+    for f in found.figures:
+        assert f.value is None or f.low is None or f.low <= f.value * (1 + 1e-9)
+        assert f.value is None or f.high is None or f.high >= f.value * (1 - 1e-9)
+    assert len({u.label for u in found.find_out}) == len(found.find_out)
+    assert all(not u.changes for u in found.find_out if u.weight == 0)
