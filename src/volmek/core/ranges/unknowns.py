@@ -57,6 +57,10 @@ class Unknown:
         return f"{as_read(value)} {self.unit}".strip()
 
 
+#: Least Ia/In that a document may hold.
+LEAST_RATIO = 1.5
+
+
 def _typed(document: StarterDocument, value: float, *, part: str, name: str) -> StarterDocument:
     """The document with a value in a field."""
     own = getattr(document, part).model_copy(update={name: value})
@@ -134,10 +138,10 @@ def unknowns(sized: Sized) -> tuple[Unknown, ...]:
     elif m.locked_rotor_current_ratio is None and m.code_letter:
         least, most = code_letter_range(m.code_letter)
         ratio = plate.locked_rotor.number / plate.design.number
-        if most is not None:
+        if most is not None and ratio > LEAST_RATIO:
             how = "Read Ia/In in the data sheet; or clamp the current at the first moment of a start."
             put = partial(_typed, part="motor", name="locked_rotor_current_ratio")
-            found.append(Unknown("motor.locked_rotor_current_ratio", "Starting current Ia/In", "", ratio * least / most, ratio, ratio,
+            found.append(Unknown("motor.locked_rotor_current_ratio", "Starting current Ia/In", "", max(ratio * least / most, LEAST_RATIO), ratio, ratio,
                                  "the two ends of the code letter, NEC Table 430.7(B)", how, put))  # fmt: skip
     running = start.drive is not None
     if running and plate.phases == 3:
