@@ -21,7 +21,7 @@ from volmek.store.repository import read_starter
 from volmek.web.common import CSV, HTML, NOT_FOUND, PDF, REFUSED, download, found, new_session, operation_id
 from volmek.web.record_views import Looked, Order, OrderQuery
 from volmek.web.schemas import BoardPath, StarterPath
-from volmek.web.worker import ranges_for_paper
+from volmek.web.worker import ranges_meanwhile
 
 bp = APIBlueprint("papers", __name__, url_prefix="/api", operation_id_callback=operation_id)
 ICS = {"content": {"text/calendar": {"schema": {"type": "string"}}}}
@@ -31,6 +31,7 @@ def _papers(session: Session, starter_id: int, order: Order, *, sure: bool = Fal
     looked = Looked(session, starter_id)
     if looked.design is None:
         raise ProblemError(looked.problems)
+    asked = ranges_meanwhile(starter_id, looked.document, looked.catalogue) if sure else None
     journal = entries(session, starter_id)
     f = fold(journal)
     plan = looked.plan(order)
@@ -39,7 +40,7 @@ def _papers(session: Session, starter_id: int, order: Order, *, sure: bool = Fal
     return Papers(
         looked.document, looked.design, looked.live, plan, build_view(plan, f, looked.by_id), record_view(looked.items, f, plan, whole=True), series,
         Place(kept.job, kept.board, kept.version, kept.saved), [(s.who, s.sealed, s.digest) for s in seals(session, starter_id)],
-        ranges_for_paper(starter_id, looked.document, looked.catalogue) if sure else None,
+        asked() if asked else None,
     )  # fmt: skip
 
 

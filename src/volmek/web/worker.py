@@ -5,6 +5,7 @@ import os
 import pickle
 import threading
 import time
+from collections.abc import Callable
 from concurrent.futures import CancelledError, Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from functools import lru_cache
@@ -52,6 +53,20 @@ def ranges_for_paper(starter_id: int, document: StarterDocument, catalogue: Cata
     """How sure a design is, for a paper: what a page asks meanwhile does not overtake it."""
     worker: RangeWorker = current_app.extensions["ranges"]
     return worker.ask(-starter_id, document, catalogue)
+
+
+def ranges_meanwhile(starter_id: int, document: StarterDocument, catalogue: Catalogue) -> Callable[[], Ranges | None]:
+    """The same, worked out while the rest of a paper is made: the answer is asked for at the end."""
+    worker: RangeWorker = current_app.extensions["ranges"]
+    found: list[Ranges | None] = []
+    asking = threading.Thread(target=lambda: found.append(worker.ask(-starter_id, document, catalogue)))
+    asking.start()
+
+    def answer() -> Ranges | None:
+        asking.join()
+        return found[0] if found else None
+
+    return answer
 
 
 class RangeWorker:
