@@ -28,7 +28,9 @@ def test_the_worker_says_what_the_core_says(client: FlaskClient) -> None:
     answer = client.get(f"/api/starters/{made['id']}/ranges").get_json()["ranges"]
     alone = ranges(parse(LATE), reference_catalogue())
     assert [u["label"] for u in answer["find_out"]] == [u.label for u in alone.find_out]
-    assert {f["key"]: f["text"] for f in answer["figures"]} == {f.key: f.text for f in alone.figures}
+    assert {f["key"]: (f["text"], f["span"]) for f in answer["figures"]} == {
+        f.key: (f.text, f.span) for f in alone.figures
+    }
     assert client.get("/api/starters/6/ranges").status_code == 422, "only a plate so far"
     page = client.get(f"/api/starters/{made['id']}/sheet.html").get_data(as_text=True)
     assert "What to find out next" in page and alone.find_out[0].how in page

@@ -31,7 +31,6 @@ export type PhaseLossView = Schemas['PhaseFailureOut']['sheet']
 export type Unbalance = Schemas['UnbalanceOut']['result']
 export type Ranges = NonNullable<Schemas['RangesOut']['ranges']>
 export type Held = Ranges['held'][number]
-export type RangedFigure = Ranges['figures'][number]
 export type TimeCurrentView = Schemas['TimeCurrentOut']['sheet']
 export type CircuitView = Schemas['CircuitOut']['sheet']
 export type CircuitDrawing = CircuitView['power']

@@ -3913,7 +3913,7 @@ export interface components {
          *     ----------
          *     key, label, unit : of the result
          *     value, low, high : as computed, and the least and most over the range; None where the start never ends
-         *     text : the three as they are read, ``13.5 s, 9 to 19``
+         *     text, span : as they are read, ``13.5 s`` and ``9 to 19``; no span where it stays
          */
         RangedFigure: {
             /** High */
@@ -3924,6 +3924,8 @@ export interface components {
             label: string;
             /** Low */
             low: number | null;
+            /** Span */
+            span: string;
             /** Text */
             text: string;
             /** Unit */

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, shallowRef, watch } from 'vue'
 
-import { client, type Held, type RangedFigure, type Ranges } from '@/api/client'
+import { client, type Held, type Ranges } from '@/api/client'
 import { latest } from '@/stores/asked'
 import { useStarter } from '@/stores/starter'
 
@@ -21,11 +21,12 @@ export const useRanges = defineStore('ranges', () => {
   const now = computed(() =>
     of.value === state.value && starter.fresh && starter.design ? answer.value : null,
   )
-  /** What does not hold over the range, by device. */
+  /** What does not hold over the range, by device: a verdict only where it may come to a stop. */
   const moving = computed(() => {
     const found = new Map<string, Held[]>()
     for (const h of now.value?.held ?? [])
-      if (!h.holds) found.set(h.designation, [...(found.get(h.designation) ?? []), h])
+      if (!h.holds && (h.what !== 'verdict' || h.others.includes('stop')))
+        found.set(h.designation, [...(found.get(h.designation) ?? []), h])
     return found
   })
 
@@ -54,8 +55,7 @@ export const useRanges = defineStore('ranges', () => {
 
   /** A figure's range as it is read: ``9 to 19``; empty where it does not move. */
   function spanOf(key: string): string {
-    const f: RangedFigure | undefined = now.value?.figures.find((x) => x.key === key)
-    return f?.text.includes(', ') ? f.text.slice(f.text.indexOf(', ') + 2) : ''
+    return now.value?.figures.find((x) => x.key === key)?.span ?? ''
   }
 
   return { now, moving, spanOf }

@@ -8,7 +8,6 @@ const props = defineProps<{ designation: string }>()
 const ranges = useRanges()
 const said = computed(() =>
   (ranges.moving.get(props.designation) ?? [])
-    .filter((h) => h.what !== 'verdict' || h.others.includes('stop'))
     .map((h) => `${h.what} ${h.value}, or ${h.others.join(' or ')}`)
     .join('; '),
 )

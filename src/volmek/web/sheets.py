@@ -13,7 +13,7 @@ from volmek.store.repository import Kept
 from volmek.web.common import HTML, NOT_FOUND, PDF, REFUSED, found, looked_at, new_session, operation_id
 from volmek.web.record_views import points_of
 from volmek.web.schemas import StarterPath
-from volmek.web.worker import ranges_for_paper
+from volmek.web.worker import ranges_meanwhile
 
 bp = APIBlueprint("sheets", __name__, url_prefix="/api", operation_id_callback=operation_id)
 
@@ -23,8 +23,8 @@ def _sheet(starter_id: int, finish: Callable[[str, Kept], Response], *, paged: b
     place = Place(starter.job, starter.board, starter.version, starter.saved)
     with new_session() as session:
         points = points_of(session, starter_id, whole=True)
-    design, sure = size(document, catalogue).design, ranges_for_paper(starter_id, document, catalogue)
-    return finish(sheet_html(document, design, place, paged=paged, points=points, ranges=sure), starter)
+    design, asked = size(document, catalogue).design, ranges_meanwhile(starter_id, document, catalogue)
+    return finish(sheet_html(document, design, place, paged=paged, points=points, ranges=asked()), starter)
 
 
 @bp.get("/starters/<int:starter_id>/sheet.html", responses={200: HTML, **REFUSED})

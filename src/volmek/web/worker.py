@@ -49,14 +49,8 @@ def _ask(document: StarterDocument, catalogue: bytes, place: int, ticket: int) -
         return None
 
 
-def ranges_for_paper(starter_id: int, document: StarterDocument, catalogue: Catalogue) -> Ranges | None:
-    """How sure a design is, for a paper: what a page asks meanwhile does not overtake it."""
-    worker: RangeWorker = current_app.extensions["ranges"]
-    return worker.ask(-starter_id, document, catalogue)
-
-
 def ranges_meanwhile(starter_id: int, document: StarterDocument, catalogue: Catalogue) -> Callable[[], Ranges | None]:
-    """The same, worked out while the rest of a paper is made: the answer is asked for at the end."""
+    """How sure a design is, worked out while the rest of a paper is made; what a page asks meanwhile does not overtake it."""
     worker: RangeWorker = current_app.extensions["ranges"]
     found: list[Ranges | None] = []
     asking = threading.Thread(target=lambda: found.append(worker.ask(-starter_id, document, catalogue)))

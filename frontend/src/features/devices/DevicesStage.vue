@@ -59,9 +59,7 @@ function needFigures(d: Device): string[] {
 
 /** Device, dial, class and settings that depend on what nobody typed. */
 function sure(d: Device): Held[] {
-  return (ranges.moving.get(d.designation) ?? []).filter(
-    (h) => h.what !== 'verdict' || h.others.includes('stop'),
-  )
+  return ranges.moving.get(d.designation) ?? []
 }
 
 function change(role: string): void {

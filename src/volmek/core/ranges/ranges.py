@@ -38,7 +38,7 @@ class RangedFigure:
     ----------
     key, label, unit : of the result
     value, low, high : as computed, and the least and most over the range; None where the start never ends
-    text : the three as they are read, ``13.5 s, 9 to 19``
+    text, span : as they are read, ``13.5 s`` and ``9 to 19``; no span where it stays
     """
 
     key: str
@@ -48,6 +48,7 @@ class RangedFigure:
     low: float | None
     high: float | None
     text: str
+    span: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -258,9 +259,9 @@ def _figures(tries: _Tries) -> tuple[RangedFigure, ...]:
         moves = low is not None and high is not None and high - low > STAYS * max(abs(high), 1e-9)
         never = any(v is None for v in values)
         text = "never ends" if value is None else f"{as_read(value)} {unit}"
-        if moves or (never and value is not None):
-            text += f", {as_read(low or 0.0)} to {'never' if never else as_read(high or 0.0)}"
-        found.append(RangedFigure(key, label, unit, value, low, None if never else high, text))
+        span = f"{as_read(low or 0.0)} to {'never' if never else as_read(high or 0.0)}"
+        shown = span if moves or (never and value is not None) else ""
+        found.append(RangedFigure(key, label, unit, value, low, None if never else high, text, shown))
     return tuple(found)
 
 
