@@ -8,9 +8,10 @@ from pypdf import PdfReader
 
 from samples import iec, nec, run
 from volmek.core.devices.circuit_parts import CONTROL_ONLY
+from volmek.core.devices.said import needs_of
 from volmek.core.document.model import parse
 from volmek.core.symbols import symbols
-from volmek.files.sheet import Place, needs_of, sheet_html, sheet_pdf
+from volmek.files.sheet import Place, sheet_html, sheet_pdf
 from volmek.files.svg import to_svg
 
 PLACE = Place("Thornebeck Maltings", "KG-2", 4, datetime(2026, 3, 2, 9, 30, tzinfo=UTC))

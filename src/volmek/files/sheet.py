@@ -10,8 +10,7 @@ from typing import TYPE_CHECKING, Any
 from markupsafe import Markup
 
 from volmek.core.design import Design
-from volmek.core.devices.device import Device
-from volmek.core.devices.settings import settings_of
+from volmek.core.devices.said import needs_of, picked_of, settings_as_read
 from volmek.core.document.model import StarterDocument
 from volmek.core.ranges.ranges import Ranges
 from volmek.core.results.figures import as_read
@@ -82,48 +81,6 @@ def _fonts(paged: bool) -> list[tuple[str, int, str]]:
         inside = b64encode((TEMPLATES / name).read_bytes()).decode()
         found.append((family, weight, name if paged else f"data:font/woff2;base64,{inside}"))
     return found
-
-
-def settings_as_read(device: Device) -> list[tuple[str, str]]:
-    """What is to be set on a device, in words and as a dial can be read."""
-    return [(s.label, f"{s.text} {s.unit}".strip()) for s in settings_of(device.settings)]
-
-
-def needs_of(device: Device) -> str:
-    """What is needed of a device, in one line."""
-    r = device.required
-    parts = [f"{as_read(r.current_a)} A{' ' + r.category if r.category else ''}"] if r.current_a is not None else []
-    parts += _said(
-        ("holds {} A peak", r.instantaneous_lower_edge_a),
-        ("breaks {} kA", r.breaking_capacity_ka),
-        ("{} VA for a moment", r.short_time_va),
-        ("{} VA for long", r.continuous_va),
-    )
-    return ", ".join(parts)
-
-
-def picked_of(device: Device) -> str:
-    """Type and rating of the device picked, in one line."""
-    s = device.selected
-    if s.type is None:
-        return "none in the catalogue"
-    parts = [s.type]
-    if s.range_min_a is not None:
-        parts.append(f"{s.range_min_a:g}–{s.range_max_a:g} A")
-    elif s.rated_current_a is not None:
-        parts.append(f"{as_read(s.rated_current_a)} A")
-    parts += _said(
-        ("coil {}", s.coil),
-        ("Icu {} kA", s.breaking_capacity_ka),
-        ("on {}", s.base),
-        ("{} VA", s.rated_va),
-        ("block {}", s.auxiliary_block),
-    )
-    return ", ".join(p.replace(" kA", "\u00a0kA").replace(" V ", "\u00a0V\u00a0") for p in parts)
-
-
-def _said(*facts: tuple[str, float | str | None]) -> list[str]:
-    return [words.format(v if isinstance(v, str) else as_read(v)) for words, v in facts if v is not None]
 
 
 def rendered(

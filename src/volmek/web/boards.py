@@ -9,9 +9,9 @@ from sqlalchemy.orm import Session, selectinload
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.devices.device import Device
+from volmek.core.devices.said import picked_of
 from volmek.core.document.model import parse
 from volmek.core.results.figures import as_read
-from volmek.files.sheet import picked_of
 from volmek.store.catalogues import numbers_of, with_kept
 from volmek.store.models import Board, Starter
 from volmek.store.repository import create_board
