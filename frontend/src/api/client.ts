@@ -54,6 +54,10 @@ export type Trip = RecordView['trips'][number]
 export type Seal = Schemas['SealOut']
 export type Series = Schemas['SeriesOut']['series'][number]
 export type MeterSettings = Schemas['MeterSettings']
+export type QuickAnswer = Schemas['QuickOut']['quick']
+export type Answer = NonNullable<QuickAnswer['answer']>
+export type Practice = QuickAnswer['read']['practice']
+export type ToFindOut = Ranges['find_out'][number]
 export type Override = NonNullable<StarterDocument['overrides']>[number]
 
 export const client = createClient<paths>({ baseUrl: '/' })

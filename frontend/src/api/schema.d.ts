@@ -297,6 +297,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/quick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Size the motor of one line, from the shipped range. */
+        post: operations["answer_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quick/find-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would change the answer to a line. */
+        post: operations["find_out_for_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/quick/starter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a starter of a line; what the line does not say comes from its board. */
+        post: operations["open_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}": {
         parameters: {
             query?: never;
@@ -1087,6 +1138,59 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Answer
+         * @description What to set and fit for one motor.
+         *
+         *     Attributes
+         *     ----------
+         *     sentence : all of it in one
+         *     method : starting method
+         *     rows : each on its own, the overload setting first
+         *     rests : what the current in use rests on
+         *     on_plate : that is the plate
+         *     devices_from : the catalogue
+         *     findings : what is wrong and what to look at, the gravest first
+         */
+        Answer: {
+            /** Devices From */
+            devices_from: string;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Method */
+            method: string;
+            /** On Plate */
+            on_plate: boolean;
+            /** Rests */
+            rests: string;
+            /** Rows */
+            rows: components["schemas"]["AnswerRow"][];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * AnswerRow
+         * @description One thing to set or to fit.
+         *
+         *     Attributes
+         *     ----------
+         *     subject, designation : overload, contactor, breaker …, and its designation
+         *     answer : what to set or fit, ``14.8 A, class 10``
+         *     beside : the device it is of, or what else belongs to it
+         *     verdict : what the findings say of it
+         */
+        AnswerRow: {
+            /** Answer */
+            answer: string;
+            /** Beside */
+            beside: string;
+            /** Designation */
+            designation: string;
+            /** Subject */
+            subject: string;
+            /** Verdict */
+            verdict: ("stop" | "attention" | "info") | null;
+        };
         /**
          * Assumptions
          * @description Default values of the method that a user may change.
@@ -2327,6 +2431,14 @@ export interface components {
             };
         };
         /**
+         * FindOutOut
+         * @description What to find out next, what changes most first; null when a newer question came meanwhile or there is no answer.
+         */
+        FindOutOut: {
+            /** Find Out */
+            find_out: components["schemas"]["ToFindOut"][] | null;
+        };
+        /**
          * Finding
          * @description One remark on a design.
          *
@@ -2751,6 +2863,62 @@ export interface components {
             limit_ratio: number;
             /** Run Up Time S */
             run_up_time_s: number | null;
+        };
+        /**
+         * Line
+         * @description A line as it was typed.
+         */
+        Line: {
+            /** Line */
+            line: string;
+            /**
+             * Practice
+             * @default null
+             */
+            practice?: ("iec" | "nec") | null;
+        };
+        /**
+         * LineAsked
+         * @description A line, and who asks: a newer question of the same asker overtakes the older one.
+         */
+        LineAsked: {
+            /** Asker */
+            asker: number;
+            /** Line */
+            line: string;
+            /**
+             * Practice
+             * @default null
+             */
+            practice?: ("iec" | "nec") | null;
+        };
+        /**
+         * LineOpened
+         * @description A line to be opened as a starter; without a board on the one for quick answers.
+         */
+        LineOpened: {
+            /**
+             * Board Id
+             * @default null
+             */
+            board_id?: number | null;
+            /** Line */
+            line: string;
+            /**
+             * Practice
+             * @default null
+             */
+            practice?: ("iec" | "nec") | null;
+            /**
+             * Service
+             * @default
+             */
+            service?: string;
+            /**
+             * Tag
+             * @default
+             */
+            tag?: string;
         };
         /**
          * LineUpItem
@@ -3658,6 +3826,38 @@ export interface components {
             usual_share: number;
         };
         /**
+         * Piece
+         * @description A stretch of the line.
+         *
+         *     Attributes
+         *     ----------
+         *     start, end : where it stands, counted in characters
+         *     typed : what stands there
+         *     understood : what it was taken for, empty where it was not understood
+         *     why : what is wrong with it
+         *     fields : of the starter document that it brought
+         */
+        Piece: {
+            /** End */
+            end: number;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+            /** Start */
+            start: number;
+            /** Typed */
+            typed: string;
+            /** Understood */
+            understood: string;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
          * Place
          * @description Place of a symbol: path number and its middle.
          */
@@ -3670,6 +3870,37 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * PlateLine
+         * @description A line as it was read.
+         *
+         *     Attributes
+         *     ----------
+         *     pieces : in their order
+         *     document : the parts of a starter document that follow from it
+         *     practice, proposed : in use, and what units and voltages speak for; the same unless somebody chose
+         *     assumed : what was not typed and is taken, in sentences
+         */
+        PlateLine: {
+            /** Assumed */
+            assumed: string[];
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Pieces */
+            pieces: components["schemas"]["Piece"][];
+            /**
+             * Practice
+             * @enum {string}
+             */
+            practice: "iec" | "nec";
+            /**
+             * Proposed
+             * @enum {string}
+             */
+            proposed: "iec" | "nec";
         };
         /**
          * PlayIn
@@ -3775,6 +4006,27 @@ export interface components {
             row: number;
             /** Wrong */
             wrong: string[];
+        };
+        /**
+         * Problem
+         * @description One thing wrong with an input.
+         *
+         *     Attributes
+         *     ----------
+         *     field : path in the starter document, for example ``motor.rated_power_kw``
+         *     message : one sentence that names the value and the limit
+         *     missing : nothing wrong was typed, something needed is not there yet
+         */
+        Problem: {
+            /** Field */
+            field: string;
+            /** Message */
+            message: string;
+            /**
+             * Missing
+             * @default false
+             */
+            missing?: boolean;
         };
         /**
          * ProblemOut
@@ -3904,6 +4156,32 @@ export interface components {
              * @default 1.2
              */
             ultimate_trip_multiple?: number;
+        };
+        /**
+         * QuickAnswer
+         * @description A line, how it was read, and the answer to it.
+         *
+         *     Attributes
+         *     ----------
+         *     read : the line
+         *     answer : None while something is missing or wrong
+         *     needed : what is missing for an answer
+         *     wrong : what contradicts, where no piece of the line is to blame
+         */
+        QuickAnswer: {
+            answer: components["schemas"]["Answer"] | null;
+            /** Needed */
+            needed: components["schemas"]["Problem"][];
+            read: components["schemas"]["PlateLine"];
+            /** Wrong */
+            wrong: components["schemas"]["Problem"][];
+        };
+        /**
+         * QuickOut
+         * @description The answer to a line.
+         */
+        QuickOut: {
+            quick: components["schemas"]["QuickAnswer"];
         };
         /**
          * RangedFigure
@@ -6272,6 +6550,123 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    answer_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Line"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuickOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    find_out_for_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindOutOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    open_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineOpened"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };

@@ -9,7 +9,7 @@ os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "1")
 
 import click
 
-from volmek.cli import circuits, serving, sizing
+from volmek.cli import circuits, quick, serving, sizing
 
 
 @click.group()
@@ -19,6 +19,7 @@ def main() -> None:
 
 
 for _command in (
+    quick.quick,
     sizing.size,
     sizing.catalogue,
     circuits.circuit,

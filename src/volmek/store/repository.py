@@ -52,8 +52,10 @@ def create_board(session: Session, job_name: str, name: str, title: str, default
     return board
 
 
-def create_starter(session: Session, board: Board, document: StarterDocument, devices: str = "{}") -> Starter:
-    """A new starter at the end of a board, with the devices of its design.
+def create_starter(
+    session: Session, board: Board, document: StarterDocument, devices: str = "{}", change: str = "made"
+) -> Starter:
+    """A new starter at the end of a board, with the devices of its design; ``change`` names its first revision.
 
     Raises
     ------
@@ -65,7 +67,7 @@ def create_starter(session: Session, board: Board, document: StarterDocument, de
     starter = Starter(board=board, position=last + 1, tag=document.tag, document=data, devices=devices)
     session.add(starter)
     session.flush()
-    session.add(Revision(starter_id=starter.id, change="made", document=data))
+    session.add(Revision(starter_id=starter.id, change=change, document=data))
     _note_overrides(session, starter.id, [], document.overrides)
     session.flush()
     return starter

@@ -23,6 +23,7 @@ from volmek.web import (
     panel_meter,
     papers,
     presets,
+    quick,
     records,
     sheets,
     stages,
@@ -35,6 +36,7 @@ from volmek.web.worker import RangeWorker
 #: Where `make build` puts the front end: beside the sources, in a checkout.
 DIST = Path(__file__).parents[3] / "frontend" / "dist"
 SUBJECTS = (
+    quick,
     boards,
     starters,
     designs,

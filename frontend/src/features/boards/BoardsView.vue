@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 
 import { client, problemsOf, type Problem } from '@/api/client'
 import { useAsked } from '@/stores/asked'
+import QuickStart from '@/features/quick/QuickStart.vue'
 import VerdictMark from '@/ui/VerdictMark.vue'
 
 const router = useRouter()
@@ -32,6 +33,7 @@ async function add(): Promise<void> {
 
 <template>
   <main class="page">
+    <QuickStart :boards="boards ?? []" />
     <p v-if="failed" class="problem">■ {{ failed }}</p>
     <section v-for="job in jobs" :key="job">
       <h1>{{ job }}</h1>

@@ -8,10 +8,11 @@ never renamed.
 from difflib import get_close_matches
 from typing import Annotated, Any, Literal, get_args
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError, model_validator
 
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.gauges import section_mm2
+from volmek.core.document.units import in_unit_of
 
 VERSION = 1
 
@@ -73,6 +74,14 @@ class Part(BaseModel):
     """Manners of every part of the document: nothing unknown, nothing converted behind the user's back."""
 
     model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False, frozen=True, defer_build=True)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _units(cls, data: Any) -> Any:
+        """A unit typed behind a number is understood; text fields end on no unit."""
+        if not isinstance(data, dict) or not any(type(value) is str for value in data.values()):
+            return data
+        return {key: in_unit_of(key, value) if type(key) is str else value for key, value in data.items()}
 
 
 class Motor(Part):
