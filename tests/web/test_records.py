@@ -147,7 +147,7 @@ def test_a_seal_freezes_and_says_what_changed_since(client: FlaskClient) -> None
 def test_open_points_are_on_the_board_the_starter_and_every_print(client: FlaskClient) -> None:
     rows = {s["tag"]: s["open_points"] for s in client.get("/api/boards/1").get_json()["starters"]}
     assert rows["KG-106A"] == 3 and rows["KG-104"] == 0
-    points = client.get(f"/api/starters/{BUILT}/points").get_json()["points"]
+    points = client.get(f"/api/starters/{BUILT}/progress").get_json()["progress"]
     assert len(points) == 3
     for paper in ("sheet", "report"):
         html = client.get(f"/api/starters/{BUILT}/{paper}.html").get_data(as_text=True)

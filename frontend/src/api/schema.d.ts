@@ -794,15 +794,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/starters/{starter_id}/points": {
+    "/api/starters/{starter_id}/progress": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** What is still open, in words. */
-        get: operations["get_points"];
+        /** How far build and test are, and what is still open, in words. */
+        get: operations["get_progress"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3954,14 +3954,6 @@ export interface components {
             text: string;
         };
         /**
-         * PointsOut
-         * @description What is still open.
-         */
-        PointsOut: {
-            /** Points */
-            points: string[];
-        };
-        /**
          * PresetBody
          * @description Parts of a document to be kept under a name.
          */
@@ -4050,6 +4042,44 @@ export interface components {
         ProblemsOut: {
             /** Problems */
             problems: components["schemas"]["ProblemOut"][];
+        };
+        /**
+         * Progress
+         * @description How far build and test of a starter are.
+         *
+         *     Attributes
+         *     ----------
+         *     laid, wires : conductors connected, and all of the plan
+         *     stages_done, stages : of the build plan
+         *     measured, wanted : items of the record that have a reading, and all of them
+         *     points : open items in words
+         */
+        Progress: {
+            /** Laid */
+            laid: number;
+            /** Measured */
+            measured: number;
+            /** Points */
+            points: string[];
+            /** Stages */
+            stages: number;
+            /** Stages Done */
+            stages_done: number;
+            /** Wanted */
+            wanted: number;
+            /** Wires */
+            wires: number;
+        };
+        /**
+         * ProgressOut
+         * @description How far build and test are; null counts while nobody has begun or the circuit cannot be worked out.
+         */
+        ProgressOut: {
+            /** Points */
+            points: string[];
+            progress: components["schemas"]["Progress"] | null;
+            /** Sealed */
+            sealed: number;
         };
         /**
          * Proof
@@ -8163,7 +8193,7 @@ export interface operations {
             };
         };
     };
-    get_points: {
+    get_progress: {
         parameters: {
             query?: never;
             header?: never;
@@ -8180,7 +8210,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PointsOut"];
+                    "application/json": components["schemas"]["ProgressOut"];
                 };
             };
             /** @description Not Found */

@@ -25,12 +25,12 @@ paint()
     <RouterLink to="/" class="name">Volmek</RouterLink>
     <RouterLink to="/">Boards</RouterLink>
     <RouterLink to="/catalogue">Catalogue</RouterLink>
-    <RouterLink to="/tables">Tables</RouterLink>
+    <RouterLink to="/tables">Practice</RouterLink>
     <span class="caution"
       >Computed by stated rules. The local code, the makers' instructions and a licensed person
       decide.</span
     >
-    <button type="button" @click="turn">{{ dark ? 'Light paper' : 'Dark paper' }}</button>
+    <button type="button" @click="turn">{{ dark ? 'Light mode' : 'Dark mode' }}</button>
   </div>
   <RouterView />
 </template>
@@ -42,8 +42,13 @@ paint()
   gap: 1.4rem;
   height: 2.4rem;
   padding: 0 0.9rem;
-  background: var(--ink);
-  color: var(--paper);
+  background: #1b1d1a;
+  color: #f4f2ea;
+}
+:global(.dark .top) {
+  background: #0c0d0c;
+  color: #efede4;
+  border-bottom: 1px solid var(--rule);
 }
 .top a {
   color: inherit;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { nextTick, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 
 import RangeMark from '@/ui/RangeMark.vue'
 import SymbolView from '@/ui/SymbolView.vue'
@@ -7,10 +7,18 @@ import VerdictMark from '@/ui/VerdictMark.vue'
 import type { LineUpItem } from '@/api/client'
 import { useStarter } from '@/stores/starter'
 
-/** The single-line from supply to motor: navigation and summary in one. Arrow keys walk it. */
-const emit = defineEmits<{ choose: [item: LineUpItem] }>()
+/** The single-line from supply to motor: navigation and summary in one, whole or as a rail. Arrow keys walk it. */
+defineProps<{ rail?: boolean }>()
+const emit = defineEmits<{ choose: [item: LineUpItem]; turn: [] }>()
 const starter = useStarter()
 const list = ref<HTMLElement>()
+
+/** All of it in one line, for a phone. */
+const line = computed(() =>
+  (starter.design?.line_up ?? [])
+    .map((i) => `${i.designation} ${(i.setting || i.rating).split(' · ')[0] ?? ''}`.trim())
+    .join(' · '),
+)
 
 function walk(event: KeyboardEvent, index: number): void {
   const items = starter.design?.line_up ?? []
@@ -39,7 +47,26 @@ function choose(item: LineUpItem): void {
 </script>
 
 <template>
-  <nav ref="list" class="lineup" aria-label="Line-up: single-line from supply to motor">
+  <nav
+    ref="list"
+    class="lineup"
+    :class="{ rail }"
+    aria-label="Line-up: single-line from supply to motor"
+  >
+    <button
+      type="button"
+      class="turn"
+      :aria-expanded="!rail"
+      aria-label="Line-up with ratings and settings"
+      :title="rail ? 'Show ratings and settings' : 'Show as a slim rail'"
+      @click="emit('turn')"
+    >
+      <span v-if="!rail">Line-up</span>
+      <span aria-hidden="true">{{ rail ? '»' : '«' }}</span>
+    </button>
+    <p v-if="starter.design" class="oneline figures" aria-hidden="true">
+      {{ line }}
+    </p>
     <template v-if="starter.design">
       <button
         v-for="(item, i) in starter.design.line_up"
@@ -55,13 +82,15 @@ function choose(item: LineUpItem): void {
         <span class="words">
           <span class="head">
             <b class="figures">{{ item.designation }}</b>
-            <span class="title">{{ item.title }}</span>
+            <span class="title" :class="{ 'visually-hidden': rail }">{{ item.title }}</span>
             <VerdictMark :verdict="item.verdict" wordless />
           </span>
-          <span class="figures line"
-            >{{ item.rating }} <RangeMark :designation="item.designation"
-          /></span>
-          <span v-if="item.setting" class="figures line setting">{{ item.setting }}</span>
+          <template v-if="!rail">
+            <span class="figures line"
+              >{{ item.rating }} <RangeMark :designation="item.designation"
+            /></span>
+            <span v-if="item.setting" class="figures line setting">{{ item.setting }}</span>
+          </template>
         </span>
       </button>
     </template>
@@ -71,7 +100,58 @@ function choose(item: LineUpItem): void {
 
 <style scoped>
 .lineup {
-  padding: 0.4rem 0 1rem;
+  padding: 0 0 1rem;
+}
+.turn {
+  display: flex;
+  justify-content: space-between;
+  width: 100%;
+  padding: 0.25rem 0.6rem;
+  border: 0;
+  background: none;
+  font-size: 0.86rem;
+  color: var(--quiet);
+  cursor: pointer;
+}
+.turn:hover {
+  background: var(--tint);
+}
+.rail .turn {
+  justify-content: center;
+}
+.rail .item {
+  grid-template-columns: 52px minmax(0, 1fr);
+  column-gap: 0;
+  padding-left: 0.2rem;
+}
+.rail .item > :deep(svg) {
+  margin-left: -14px;
+}
+.rail .head {
+  display: grid;
+  gap: 0;
+}
+.oneline {
+  display: none;
+}
+@media (max-width: 620px) {
+  .rail .item {
+    display: none;
+  }
+  .rail .oneline {
+    display: block;
+    padding: 0 1rem 0.4rem;
+    overflow: hidden;
+    white-space: nowrap;
+    text-overflow: ellipsis;
+    font-size: 0.86rem;
+  }
+  .lineup {
+    padding-bottom: 0;
+  }
+  .turn {
+    min-height: 40px;
+  }
 }
 .item {
   display: grid;

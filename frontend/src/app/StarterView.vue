@@ -14,9 +14,11 @@ import {
 import { useRouter } from 'vue-router'
 
 import type { LineUpItem } from '@/api/client'
-import { STAGES, stageOf, type StageName } from '@/app/stages'
+import { GROUPS, STAGES, groupOf, stageOf, type StageName } from '@/app/stages'
 import { MEND } from '@/app/mend'
 import FindingsStrip from '@/app/FindingsStrip.vue'
+import GroupNav from '@/app/GroupNav.vue'
+import KeysDialog from '@/app/KeysDialog.vue'
 import HistoryDrawer from '@/features/documents/HistoryDrawer.vue'
 import PresetsDialog from '@/features/boards/PresetsDialog.vue'
 import LineUp from '@/app/LineUp.vue'
@@ -48,30 +50,45 @@ const shown = ref<Partial<InstanceType<typeof DevicesStage>>>()
 const history = ref(false)
 const presets = ref(false)
 const keys = ref(false)
-const lineUp = ref(true)
+const findings = ref<InstanceType<typeof FindingsStrip>>()
+
+/** The line-up stands whole where devices are sized, as a rail elsewhere; what somebody chose is remembered for each. */
+const RAIL = 'volmek.rail'
+const rails = ref<Record<string, boolean>>({
+  size: false,
+  elsewhere: true,
+  ...(JSON.parse(localStorage.getItem(RAIL) ?? '{}') as Record<string, boolean>),
+})
+const railOf = computed(() => (groupOf(props.stage) === 'size' ? 'size' : 'elsewhere'))
+const rail = computed(() => rails.value[railOf.value] ?? false)
+function turnRail(): void {
+  rails.value = { ...rails.value, [railOf.value]: !rail.value }
+  localStorage.setItem(RAIL, JSON.stringify(rails.value))
+}
 
 /** What each stage shows. */
 const SHOWN: Record<StageName, Component> = {
   plate: PlateStage,
-  starter: MethodStage,
+  method: MethodStage,
   devices: DevicesStage,
   start: StartStage,
   curves: CurvesStage,
-  phase: PhaseLossStage,
+  'phase-loss': PhaseLossStage,
   circuit: CircuitStage,
   build: BuildStage,
-  prove: TestStage,
-  sheet: DocumentsStage,
+  test: TestStage,
+  documents: DocumentsStage,
 }
+const loaded = computed(() => starter.id === props.starterId)
 const SAID = {
   saved: '✓ saved',
   saving: '… saving',
-  refused: '■ not saved: mend the marked field',
+  refused: '■ not saved: correct the marked field',
   offline: '▲ not saved: the server does not answer',
   stale: '■ not saved: changed elsewhere',
 }
-const said = computed(() => SAID[starter.state])
-const loaded = computed(() => starter.id === props.starterId)
+/** Nothing is said to be saved before it is there. */
+const said = computed(() => (loaded.value ? SAID[starter.state] : '… opening'))
 
 watch(
   () => props.starterId,
@@ -112,30 +129,35 @@ async function mend(field: string): Promise<void> {
 
 provide(MEND, mend)
 
+/** One stage back or forth inside the open group. */
+function step(by: number): void {
+  const inside = STAGES.filter((x) => x.group === groupOf(props.stage))
+  const next = inside[inside.findIndex((x) => x.name === props.stage) + by]
+  if (next) void open(next.name)
+}
+
+const typing = (target: HTMLElement) =>
+  target.matches('input:not([type=radio]):not([type=checkbox]), textarea, [role=combobox]')
+
 function pressed(event: KeyboardEvent): void {
   const target = event.target as HTMLElement
-  const typing = target.matches(
-    'input:not([type=radio]):not([type=checkbox]), textarea, [role=combobox]',
-  )
   const command = event.ctrlKey || event.metaKey
   const key = event.key.toLowerCase()
-  const index = event.key === '0' ? 9 : Number(event.key) - 1
+  const away = target.closest('[role=dialog], [role=listbox]') !== null
+  const free = !command && !away && (event.altKey || !typing(target))
+  const group = GROUPS[Number(event.key) - 1]
   if (command && (key === 'y' || (key === 'z' && event.shiftKey))) starter.redo()
   else if (command && key === 'z') starter.undo()
-  else if (
-    event.key === 'Escape' &&
-    starter.workingId &&
-    !target.closest('[role=dialog], [role=listbox]')
-  )
-    starter.openWorking(null)
-  else if (!command && STAGES[index] && (event.altKey || !typing)) void open(STAGES[index].name)
-  else if (!typing && !command && event.key === '?') keys.value = !keys.value
-  else if (!typing && !command && key === 'f')
-    document.querySelector<HTMLElement>('.findings ul')?.focus()
-  else if (!typing && !command && key === 'l')
+  else if (event.key === 'Escape' && !away && starter.workingId) starter.openWorking(null)
+  else if (!free) return
+  else if (group) void open(STAGES.find((x) => x.group === group.name)!.name)
+  else if (key === '[') step(-1)
+  else if (key === ']') step(1)
+  else if (key === '?') keys.value = true
+  else if (key === 'f') void findings.value?.show()
+  else if (key === 'l')
     document.querySelector<HTMLElement>('.lineup [aria-current="true"]')?.focus()
-  else if (!typing && !command && key === 'w' && !target.closest('.lineup'))
-    starter.openWorking('design_current_a')
+  else if (key === 'w' && !target.closest('.lineup')) starter.openWorking('design_current_a')
   else return
   event.preventDefault()
 }
@@ -149,34 +171,15 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     <p>■ {{ starter.loadError }}</p>
     <RouterLink to="/">All boards</RouterLink>
   </div>
-  <div v-else class="view" :class="{ working: starter.workingId, narrowline: !lineUp }">
+  <div v-else class="view" :class="{ working: starter.workingId, rail }">
     <header class="bar">
-      <button
-        type="button"
-        class="toggle"
-        :aria-expanded="lineUp"
-        aria-label="Show or hide the line-up"
-        @click="lineUp = !lineUp"
-      >
-        ☰
-      </button>
       <p class="crumb">
         <RouterLink :to="`/boards/${starter.place.boardId}`">{{ starter.place.board }}</RouterLink>
         <b class="figures">{{ starter.document.tag }}</b>
         <span class="service">{{ starter.document.service }}</span>
       </p>
-      <nav class="stages" aria-label="Stages">
-        <button
-          v-for="(s, i) in STAGES"
-          :key="s.name"
-          type="button"
-          :aria-current="stage === s.name ? 'step' : undefined"
-          @click="open(s.name)"
-        >
-          <span class="figures">{{ (i + 1) % 10 }}</span> {{ s.title }}
-        </button>
-      </nav>
-      <OpenPoints @open="open('prove')" />
+      <GroupNav :stage="stage" @open="open" />
+      <OpenPoints @open="open('test')" />
       <p class="state" :class="starter.state" role="status">
         {{ said }}
         <button
@@ -213,10 +216,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
         />
         <Button text size="small" label="Presets" @click="presets = true" />
         <Button text size="small" label="History" @click="history = true" />
-        <Button text size="small" label="Keys" :aria-expanded="keys" @click="keys = !keys" />
+        <Button text size="small" label="?" aria-label="Keys" @click="keys = true" />
       </div>
     </header>
-    <div v-if="lineUp" class="left"><LineUp @choose="choose" /></div>
+    <div class="left"><LineUp :rail="rail" @choose="choose" @turn="turnRail" /></div>
     <!-- Not before the starter is there: what is typed or chosen earlier would be overwritten as it arrives. -->
     <main v-if="!loaded" class="centre"><p class="quiet loading">Opening the starter…</p></main>
     <main v-else :key="stage" class="centre">
@@ -224,14 +227,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     </main>
     <WorkingPanel class="right" />
     <PresetsDialog v-model:visible="presets" />
-    <FindingsStrip class="strip" @mend="mend" />
-    <div v-if="keys" class="keys" role="note">
-      <p><kbd>1</kbd> … <kbd>9</kbd>, <kbd>0</kbd> stages, with <kbd>Alt</kbd> while typing</p>
-      <p><kbd>L</kbd> line-up, then <kbd>↑</kbd> <kbd>↓</kbd></p>
-      <p><kbd>W</kbd> working, <kbd>Esc</kbd> closes it</p>
-      <p><kbd>F</kbd> findings, then <kbd>Tab</kbd> and <kbd>Enter</kbd></p>
-      <p><kbd>Ctrl</kbd> <kbd>Z</kbd> undo, <kbd>Ctrl</kbd> <kbd>Y</kbd> redo</p>
-    </div>
+    <FindingsStrip ref="findings" class="strip" @mend="mend" />
+    <KeysDialog v-model:visible="keys" />
     <HistoryDrawer v-model:visible="history" />
   </div>
 </template>
@@ -247,27 +244,21 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 .view.working {
   grid-template-columns: 18.5rem minmax(0, 1fr) 24rem;
 }
-.view.narrowline {
-  grid-template-columns: 0 minmax(0, 1fr) 0;
+.view.rail {
+  grid-template-columns: 6.6rem minmax(0, 1fr) 0;
 }
-.view.narrowline.working {
-  grid-template-columns: 0 minmax(0, 1fr) 24rem;
+.view.rail.working {
+  grid-template-columns: 6.6rem minmax(0, 1fr) 24rem;
 }
 .bar {
   grid-area: bar;
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 0.2rem 0.5rem;
-  padding: 0.15rem 0.6rem;
+  gap: 0 0.7rem;
+  padding: 0.1rem 0.6rem 0;
   border-bottom: 1px solid var(--ink);
   background: var(--sheet);
-}
-.toggle {
-  background: none;
-  border: 0;
-  cursor: pointer;
-  font-size: 1.1rem;
 }
 .crumb {
   display: flex;
@@ -283,23 +274,6 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
   text-overflow: ellipsis;
   white-space: nowrap;
   color: var(--quiet);
-}
-.stages {
-  display: flex;
-}
-.stages button {
-  border: 0;
-  background: none;
-  padding: 0.5rem 0.42rem 0.45rem;
-  cursor: pointer;
-  border-bottom: 3px solid transparent;
-}
-.stages button:hover {
-  background: var(--tint);
-}
-.stages [aria-current] {
-  border-bottom-color: var(--accent);
-  font-weight: 650;
 }
 .state {
   margin-left: auto;
@@ -344,17 +318,6 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 .strip {
   grid-area: strip;
 }
-.keys {
-  position: fixed;
-  right: 1rem;
-  top: 5.6rem;
-  background: var(--sheet);
-  border: 1px solid var(--ink);
-  padding: 0.7rem 1rem;
-  display: grid;
-  gap: 0.35rem;
-  z-index: 5;
-}
 .error,
 .loading {
   padding: 2rem;
@@ -369,9 +332,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
   .view.working {
     grid-template-columns: 14.5rem minmax(0, 1fr) 0;
   }
-  .view.narrowline,
-  .view.narrowline.working {
-    grid-template-columns: 0 minmax(0, 1fr) 0;
+  .view.rail,
+  .view.rail.working {
+    grid-template-columns: 6.6rem minmax(0, 1fr) 0;
   }
   .right {
     position: fixed;

@@ -1,6 +1,6 @@
 import { createRouter, createWebHistory } from 'vue-router'
 
-import { STAGES } from '@/app/stages'
+import { RENAMED, STAGES } from '@/app/stages'
 
 export const router = createRouter({
   history: createWebHistory(),
@@ -11,6 +11,10 @@ export const router = createRouter({
       name: 'board',
       component: () => import('@/features/boards/BoardView.vue'),
       props: (route) => ({ boardId: Number(route.params.boardId) }),
+    },
+    {
+      path: `/starters/:starterId(\\d+)/:stage(${Object.keys(RENAMED).join('|')})`,
+      redirect: (to) => `/starters/${to.params.starterId}/${RENAMED[String(to.params.stage)]}`,
     },
     {
       path: `/starters/:starterId(\\d+)/:stage(${STAGES.map((s) => s.name).join('|')})?`,

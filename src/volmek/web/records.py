@@ -18,6 +18,7 @@ from volmek.core.record.history import Series, history
 from volmek.core.record.items import repeated
 from volmek.core.record.journal import Entry, Folded, check_id, fold
 from volmek.core.record.refusals import refused
+from volmek.core.views.progress import Progress, progress
 from volmek.core.views.record import BuildView, RecordView, build_view, record_view
 from volmek.store.models import Seal
 from volmek.store.records import add_entry, entries, entry_of_key, numbers, seal, seals, unbroken
@@ -114,10 +115,12 @@ class RecordOut(Output):
     seals: list[SealOut]
 
 
-class PointsOut(BaseModel):
-    """What is still open."""
+class ProgressOut(Output):
+    """How far build and test are; null counts while nobody has begun or the circuit cannot be worked out."""
 
+    progress: Progress | None
     points: list[str]
+    sealed: int
 
 
 class SealIn(BaseModel):
@@ -235,12 +238,21 @@ def get_record(path: StarterPath) -> RecordOut:
         return RecordOut.model_construct(sheet=record_view(looked.items, f, plan), seals=_seals(session, looked.kept))
 
 
-@bp.get("/starters/<int:starter_id>/points", responses={200: PointsOut, **REFUSED})
-def get_points(path: StarterPath) -> PointsOut:
-    """What is still open, in words."""
+@bp.get("/starters/<int:starter_id>/progress", responses={200: ProgressOut, **REFUSED})
+def get_progress(path: StarterPath) -> ProgressOut:
+    """How far build and test are, and what is still open, in words."""
     with new_session() as session:
         read_starter(session, path.starter_id)
-        return PointsOut(points=points_of(session, path.starter_id))
+        journal = entries(session, path.starter_id)
+        sealed = len(seals(session, path.starter_id))
+        try:
+            looked = Looked(session, path.starter_id) if journal else None
+        except ProblemError:
+            looked = None
+        if looked is None:
+            return ProgressOut(progress=None, points=points_of(session, path.starter_id), sealed=sealed)
+        found = progress(fold(journal), looked.by_id, looked.plan())
+        return ProgressOut.model_construct(progress=found, points=list(found.points), sealed=sealed)
 
 
 @bp.get("/starters/<int:starter_id>/readings", responses={200: SeriesOut, **REFUSED})

@@ -161,7 +161,7 @@ async function remove(id: number): Promise<void> {
             </template>
             <td v-else colspan="7" class="quiet">○ only a plate so far: {{ s.problem }}</td>
             <td>
-              <RouterLink v-if="s.open_points" :to="`/starters/${s.id}/prove`" class="points"
+              <RouterLink v-if="s.open_points" :to="`/starters/${s.id}/test`" class="points"
                 >▲ {{ s.open_points }}</RouterLink
               >
             </td>
