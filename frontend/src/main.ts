@@ -9,8 +9,9 @@ import { createApp } from 'vue'
 import App from '@/app/App.vue'
 import { router } from '@/app/router'
 import { VolmekPreset } from '@/app/theme'
+import { useWording } from '@/stores/wording'
 
-createApp(App)
+const app = createApp(App)
   .use(createPinia())
   .use(router)
   .use(PrimeVue, {
@@ -22,4 +23,8 @@ createApp(App)
       },
     },
   })
-  .mount('#app')
+
+// Fields are named before they are drawn; without the server the page still opens and says so.
+void useWording()
+  .load()
+  .finally(() => app.mount('#app'))

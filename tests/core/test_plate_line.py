@@ -155,3 +155,27 @@ def test_a_unit_typed_in_a_field_is_understood(part: str, field: str, typed: str
     assert getattr(getattr(document, part), field) == pytest.approx(value)
     with pytest.raises(ProblemError, match=field):
         parse({"tag": "A", part: {field: "7 furlongs"}})
+
+
+@pytest.mark.parametrize(
+    ("typed", "motor"),
+    [
+        ({"rated_voltage_v": "400/690 V", "rated_current_a": "14,8/8,5"}, {"rated_voltage_delta_v": 400, "rated_voltage_star_v": 690, "rated_current_delta_a": 14.8, "rated_current_star_a": 8.5}),
+        ({"rated_voltage_v": "208-230/460"}, {"rated_voltage_low_v": 230, "rated_voltage_high_v": 460}),
+        ({"rated_voltage_v": "400 V Y"}, {"rated_voltage_star_v": 400}),
+        ({"rated_power_kw": "10 hp"}, {"rated_power_hp": 10}),
+        ({"rated_power_hp": "7500 W"}, {"rated_power_kw": 7.5}),
+    ],
+)  # fmt: skip
+def test_a_field_takes_what_stands_on_the_plate(typed: dict[str, str], motor: dict[str, float]) -> None:
+    assert parse({"tag": "A", "motor": typed}).to_json()["motor"] == motor
+
+
+def test_two_voltages_that_belong_together_in_no_way_are_refused_at_the_field() -> None:
+    with pytest.raises(
+        ProblemError, match=r"motor\.rated_voltage_v: '400/500' is not understood: two values as 400/690"
+    ):
+        parse({"tag": "A", "motor": {"rated_voltage_v": "400/500"}})
+    # What is typed for a field that has a value already stays a contradiction for somebody to settle.
+    with pytest.raises(ProblemError, match=r"motor\.rated_voltage_v"):
+        parse({"tag": "A", "motor": {"rated_voltage_v": "400/690", "rated_voltage_star_v": 690}})

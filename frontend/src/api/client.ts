@@ -58,6 +58,8 @@ export type QuickAnswer = Schemas['QuickOut']['quick']
 export type Answer = NonNullable<QuickAnswer['answer']>
 export type Practice = QuickAnswer['read']['practice']
 export type ToFindOut = Ranges['find_out'][number]
+export type FieldWords = Schemas['WordsOut']['fields'][number]
+export type Term = Schemas['WordsOut']['glossary'][number]
 export type Override = NonNullable<StarterDocument['overrides']>[number]
 
 export const client = createClient<paths>({ baseUrl: '/' })

@@ -1134,6 +1134,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Fields, vocabulary and glossary: asked for once by a page. */
+        get: operations["get_words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2074,6 +2091,7 @@ export interface components {
          * @description What the page shows of a design at every keystroke.
          */
         DesignBrief: {
+            answer: components["schemas"]["Answer"];
             /** Cautions */
             cautions: string[];
             /** Connection */
@@ -2335,6 +2353,33 @@ export interface components {
         FailuresOut: {
             /** Failures */
             failures: components["schemas"]["Failure"][];
+        };
+        /**
+         * FieldWords
+         * @description A field of the starter document in words.
+         *
+         *     Attributes
+         *     ----------
+         *     field : path in the document
+         *     label, north_american : what it is called; the second only where the vocabulary alone does not give it
+         *     unit : empty where it has none
+         *     what, where, usual : what it is, where it stands on the plate or at the machine, usual values; empty where that is plain
+         */
+        FieldWords: {
+            /** Field */
+            field: string;
+            /** Label */
+            label: string;
+            /** North American */
+            north_american: string;
+            /** Unit */
+            unit: string;
+            /** Usual */
+            usual: string;
+            /** What */
+            what: string;
+            /** Where */
+            where: string;
         };
         /**
          * Figure
@@ -5413,6 +5458,23 @@ export interface components {
             sees: string;
         };
         /**
+         * Term
+         * @description A term of the trade.
+         *
+         *     Attributes
+         *     ----------
+         *     term, also : its name, and the others it goes by
+         *     says : what it is
+         */
+        Term: {
+            /** Also */
+            also: string[];
+            /** Says */
+            says: string;
+            /** Term */
+            term: string;
+        };
+        /**
          * TestedSet
          * @description A tested combination that fits this motor, and what taking it changes.
          */
@@ -5776,6 +5838,21 @@ export interface components {
             torque_nm: number | null;
             /** Who */
             who: string;
+        };
+        /**
+         * WordsOut
+         * @description What fields are called and where they stand, words that differ by practice, and the terms of the trade.
+         */
+        WordsOut: {
+            /** Fields */
+            fields: components["schemas"]["FieldWords"][];
+            /** Glossary */
+            glossary: components["schemas"]["Term"][];
+            /** Vocabulary */
+            vocabulary: [
+                string,
+                string
+            ][];
         };
     };
     responses: never;
@@ -9122,6 +9199,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    get_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
                 };
             };
         };

@@ -121,7 +121,11 @@ async function mend(field: string): Promise<void> {
     shown.value?.change?.(Number.isNaN(index) ? (role ?? '') : (overrides[index]?.role ?? ''))
     return
   }
-  const element = document.getElementById(`field-${field.replaceAll('.', '-')}`)
+  // Rated values of one kind are typed into one field, as they stand on the plate.
+  const typed = field
+    .replace(/^(motor\.rated_(?:voltage|current))_(?:delta|star|low|high)_/, '$1_')
+    .replace(/^motor\.rated_power_.*/, 'motor.rated_power_kw')
+  const element = document.getElementById(`field-${typed.replaceAll('.', '-')}`)
   element?.closest('details')?.setAttribute('open', '')
   element?.focus()
   element?.scrollIntoView({ block: 'center' })

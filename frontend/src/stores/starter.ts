@@ -45,7 +45,16 @@ export const useStarter = defineStore('starter', () => {
 
   const findings = computed<Finding[]>(() => design.value?.findings ?? [])
   const fresh = computed(() => problems.value.every((p) => p.missing) && state.value !== 'refused')
-  const problemAt = computed(() => new Map(problems.value.map((p) => [p.field, p.message])))
+  /** What was typed wrong, by field; what is only missing is no fault. */
+  const problemAt = computed(
+    () => new Map(problems.value.filter((p) => !p.missing).map((p) => [p.field, p.message])),
+  )
+  const neededAt = computed(
+    () => new Set(problems.value.filter((p) => p.missing).map((p) => p.field)),
+  )
+  /** The document as the server keeps it: units understood, values in the fields that they belong to. */
+  let kept: Draft = {}
+  let left = true
 
   function accept(out: StarterOut): void {
     version = out.version
@@ -53,6 +62,8 @@ export const useStarter = defineStore('starter', () => {
     design.value = out.design ?? null
     problems.value = out.problems
     state.value = 'saved'
+    kept = out.document
+    adopt()
     localStorage.removeItem(draftKey(out.id))
     if (workingWanted && out.design) void loadWorking()
   }
@@ -115,14 +126,21 @@ export const useStarter = defineStore('starter', () => {
     if (past.length > 200) past.shift()
     future = []
     lastPath = path
+    left = path === null
     count()
     document.value = next
     void send()
   }
 
-  /** The field was left: the next change is a step of its own. */
+  /** The field was left: the next change is a step of its own, and what was typed is shown as it was understood. */
   function settle(): void {
     lastPath = null
+    left = true
+    if (state.value === 'saved') adopt()
+  }
+
+  function adopt(): void {
+    if (left) document.value = kept
   }
 
   function undo(): void {
@@ -138,7 +156,8 @@ export const useStarter = defineStore('starter', () => {
   function travel(to: Draft, keep: Draft[]): void {
     keep.push(document.value)
     document.value = to
-    settle()
+    lastPath = null
+    left = true
     count()
     void send()
   }
@@ -234,6 +253,7 @@ export const useStarter = defineStore('starter', () => {
     design,
     problems,
     problemAt,
+    neededAt,
     findings,
     fresh,
     state,

@@ -4,31 +4,36 @@ import { computed } from 'vue'
 
 import { valueAt, type FieldPath, type ValueAt } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
+import { useWording } from '@/stores/wording'
+import FieldHelp from '@/ui/FieldHelp.vue'
 import type { Choice } from '@/ui/words'
 
 /** One choice of the document. `unset` names what holds while nothing is chosen. */
 const props = defineProps<{
   path: FieldPath
-  label: string
+  label?: string
   choices: Choice[]
   unset?: string
   compact?: boolean
 }>()
 
 const starter = useStarter()
+const wording = useWording()
+const label = computed(() => props.label ?? wording.labelOf(props.path))
 const value = computed(
   () => (valueAt(starter.document, props.path) as string | number | boolean | undefined) ?? null,
 )
 // Said so that it differs from a choice that was made.
 const placeholder = computed(() =>
-  props.unset && props.unset !== 'not known' ? `${props.unset} (usual)` : 'not known',
+  props.unset && props.unset !== 'not known' ? `${wording.say(props.unset)} (usual)` : 'not known',
 )
+const said = computed(() => props.choices.map((c) => ({ ...c, label: wording.say(c.label) })))
 /** What motor, supply and practice forbid is not offered anew; what is chosen already stays to be seen. */
 const offered = computed(() => {
   const allowed = starter.design?.offered[props.path]
   return allowed
-    ? props.choices.filter((c) => allowed.includes(String(c.value)) || c.value === value.value)
-    : props.choices
+    ? said.value.filter((c) => allowed.includes(String(c.value)) || c.value === value.value)
+    : said.value
 })
 const problem = computed(() => starter.problemAt.get(props.path) ?? '')
 const labelId = computed(() => `field-${props.path.replaceAll('.', '-')}-label`)
@@ -42,7 +47,10 @@ function choose(next: string | number | boolean | null): void {
 
 <template>
   <div class="choice" :class="{ compact }">
-    <span :id="labelId" class="label" :class="{ 'visually-hidden': compact }">{{ label }}</span>
+    <span class="label" :class="{ 'visually-hidden': compact }"
+      ><span :id="labelId">{{ label }}</span
+      ><FieldHelp v-if="!compact" :path="path" :label="label"
+    /></span>
     <Select
       :model-value="value"
       :options="offered"

@@ -4,11 +4,13 @@ import { computed, ref, watch } from 'vue'
 
 import { typedNumber, valueAt, type FieldPath, type ValueAt } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
+import { useWording } from '@/stores/wording'
+import FieldHelp from '@/ui/FieldHelp.vue'
 
 /** One number or text of the document, sent at every keystroke and kept as typed whatever the server says. */
 const props = defineProps<{
   path: FieldPath
-  label: string
+  label?: string
   unit?: string
   words?: boolean
   hint?: string
@@ -17,6 +19,10 @@ const props = defineProps<{
 }>()
 
 const starter = useStarter()
+const wording = useWording()
+const label = computed(() => props.label ?? wording.labelOf(props.path))
+const unit = computed(() => props.unit ?? wording.fields.get(props.path)?.unit ?? '')
+const help = ref<InstanceType<typeof FieldHelp>>()
 const held = computed(() => valueAt(starter.document, props.path))
 const shown = (value: unknown) => (value === undefined || value === null ? '' : String(value))
 const text = ref(shown(held.value))
@@ -28,6 +34,7 @@ watch(held, (value) => {
 })
 
 const problem = computed(() => starter.problemAt.get(props.path) ?? '')
+const needed = computed(() => starter.neededAt.has(props.path))
 const typical = computed(() => {
   const figure = starter.design?.figures[props.path]
   return held.value === undefined && figure?.typical ? figure.text : ''
@@ -50,7 +57,10 @@ function left(): void {
 
 <template>
   <div class="field" :class="{ wrong: problem, words, compact }">
-    <label :for="inputId" :class="{ 'visually-hidden': compact }">{{ label }}</label>
+    <span class="name" :class="{ 'visually-hidden': compact }">
+      <label :for="inputId">{{ label }}</label>
+      <FieldHelp v-if="!compact" ref="help" :path="path" :label="label" />
+    </span>
     <span class="entry">
       <InputText
         :id="inputId"
@@ -58,13 +68,14 @@ function left(): void {
         :inputmode="words ? 'text' : 'decimal'"
         :placeholder="typical || usual"
         :invalid="problem !== ''"
-        :aria-describedby="problem || typical || hint ? `${inputId}-note` : undefined"
+        :aria-describedby="problem || needed || typical || hint ? `${inputId}-note` : undefined"
         autocomplete="off"
         spellcheck="false"
         size="small"
         :class="{ figures: !words }"
         @update:model-value="typed"
         @blur="left"
+        @keydown.f1.prevent="help?.show($event)"
       />
       <span v-if="unit && !compact" class="unit">{{ unit }}</span>
     </span>
@@ -76,6 +87,7 @@ function left(): void {
       role="alert"
       >{{ problem }}</span
     >
+    <span v-else-if="needed && !compact" :id="`${inputId}-note`" class="note">needed</span>
     <button
       v-else-if="typical && !compact"
       :id="`${inputId}-note`"

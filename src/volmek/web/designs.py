@@ -19,6 +19,7 @@ from volmek.core.results.drawing import Drawing
 from volmek.core.results.figures import Figure
 from volmek.core.results.findings import Finding
 from volmek.core.sizing import size
+from volmek.core.views.quick import Answer, answer_of
 from volmek.store.catalogues import kept_text
 from volmek.web.common import REFUSED, looked_at, operation_id, problems_out
 from volmek.web.schemas import Output, ProblemOut, ProblemsOut, StarterCreate, StarterPath
@@ -95,6 +96,7 @@ class DesignBrief:
     coordination: Coordination
     cautions: tuple[str, ...]
     offered: dict[str, tuple[str, ...]]
+    answer: Answer
 
 
 class FiguresOut(Output):
@@ -200,4 +202,5 @@ def brief(d: Design) -> DesignBrief:
         d.coordination,
         d.cautions,
         dict(d.offered),
+        answer_of(d),
     )

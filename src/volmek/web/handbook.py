@@ -5,6 +5,7 @@ from pydantic import BaseModel, Field
 
 from volmek.core.results.drawing import Drawing
 from volmek.core.standards.handbook import School, TablePage, UsualLoad, find_schools, find_tables, usual_loads
+from volmek.core.standards.wording import FieldWords, Term, field_words, glossary, vocabulary
 from volmek.core.symbols import symbols
 from volmek.web.common import operation_id
 from volmek.web.schemas import Output, ProblemsOut
@@ -35,6 +36,22 @@ class HandbookOut(Output):
 
     tables: list[TablePage]
     schools: list[School]
+
+
+class WordsOut(Output):
+    """What fields are called and where they stand, words that differ by practice, and the terms of the trade."""
+
+    fields: list[FieldWords]
+    vocabulary: list[tuple[str, str]]
+    glossary: list[Term]
+
+
+@bp.get("/words", responses={200: WordsOut})
+def get_words() -> WordsOut:
+    """Fields, vocabulary and glossary: asked for once by a page."""
+    return WordsOut.model_construct(
+        fields=list(field_words()), vocabulary=list(vocabulary()), glossary=list(glossary())
+    )
 
 
 @bp.get("/loads", responses={200: LoadsOut})

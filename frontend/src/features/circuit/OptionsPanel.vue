@@ -49,154 +49,83 @@ const reversing = computed(() => ['reversing', 'single_phase_reversing'].include
 
 <template>
   <div class="options">
-    <ChoiceField path="control.scheme" label="Started by" :choices="SCHEMES" unset="Push-buttons" />
-    <ChoiceField
-      path="control.field_contact"
-      label="Field contact"
-      :choices="FIELD_CONTACTS"
-      unset="None"
-    />
-    <ChoiceField path="control.jog" label="Jog" :choices="JOGS" unset="None" />
-    <ChoiceField
-      path="control.emergency_stop"
-      label="Emergency stop"
-      :choices="FITTED"
-      unset="None"
-    />
-    <PlateField path="control.start_stations" label="Start stations" usual="1" />
-    <PlateField path="control.stop_stations" label="Stop stations" usual="1" />
+    <ChoiceField path="control.scheme" :choices="SCHEMES" unset="Push-buttons" />
+    <ChoiceField path="control.field_contact" :choices="FIELD_CONTACTS" unset="None" />
+    <ChoiceField path="control.jog" :choices="JOGS" unset="None" />
+    <ChoiceField path="control.emergency_stop" :choices="FITTED" unset="None" />
+    <PlateField path="control.start_stations" usual="1" />
+    <PlateField path="control.stop_stations" usual="1" />
     <ChoiceField
       path="control.overload_contact"
-      label="Overload contact"
       :choices="OVERLOAD_CONTACTS"
       unset="Before everything, line side"
     />
-    <ChoiceField
-      path="control.phase_monitor"
-      label="Phase monitor"
-      :choices="MONITORS"
-      unset="None"
-    />
+    <ChoiceField path="control.phase_monitor" :choices="MONITORS" unset="None" />
     <ChoiceField
       path="control.monitor_position"
-      label="Monitor tapped"
       :choices="MONITOR_PLACES"
       unset="Before the contactor"
     />
-    <ChoiceField path="control.hold" label="Hold" :choices="HOLDS" unset="Auxiliary contact" />
-    <ChoiceField
-      path="control.mechanical_interlock"
-      label="Mechanical interlock"
-      :choices="FITTED"
-      unset="Fitted"
-    />
+    <ChoiceField path="control.hold" :choices="HOLDS" unset="Auxiliary contact" />
+    <ChoiceField path="control.mechanical_interlock" :choices="FITTED" unset="Fitted" />
     <ChoiceField
       v-if="type === 'star_delta'"
       path="starter.star_sequence"
-      label="Pull-in"
       :choices="STAR_SEQUENCES"
       unset="Star contactor first"
     />
     <ChoiceField
       v-if="type === 'star_delta'"
       path="control.star_delta_relay"
-      label="Star-delta timer"
       :choices="STAR_DELTA_TIMERS"
       unset="Star-delta relay"
     />
     <ChoiceField
       v-if="type === 'star_delta_manual'"
       path="control.early_release_guard"
-      label="Guard against early release"
       :choices="FITTED"
       unset="None"
     />
     <ChoiceField
       v-if="type === 'reversing'"
       path="control.reversing_sequence"
-      label="Reversing"
       :choices="REVERSING_SEQUENCES"
       unset="Through stop"
     />
-    <ChoiceField
-      v-if="reversing"
-      path="control.end_of_travel"
-      label="End-of-travel contacts"
-      :choices="FITTED"
-      unset="None"
-    />
-    <PlateField
-      v-if="reversing"
-      path="control.rest_time_s"
-      label="Rest between directions"
-      unit="s"
-    />
+    <ChoiceField v-if="reversing" path="control.end_of_travel" :choices="FITTED" unset="None" />
+    <PlateField v-if="reversing" path="control.rest_time_s" />
     <ChoiceField
       v-if="type === 'single_phase_reversing'"
       path="control.reversed_winding"
-      label="Winding turned"
       :choices="WINDINGS_TURNED"
       unset="Main winding"
     />
-    <ChoiceField path="control.standby" label="Duty/stand-by set" :choices="FITTED" unset="None" />
-    <ChoiceField path="control.heater" label="Heater" :choices="FITTED" unset="None" />
-    <ChoiceField path="control.buzzer" label="Buzzer on trip" :choices="FITTED" unset="None" />
-    <ChoiceField
-      path="control.controller_signal"
-      label="Trip signal to a controller"
-      :choices="FITTED"
-      unset="None"
-    />
+    <ChoiceField path="control.standby" :choices="FITTED" unset="None" />
+    <ChoiceField path="control.heater" :choices="FITTED" unset="None" />
+    <ChoiceField path="control.buzzer" :choices="FITTED" unset="None" />
+    <ChoiceField path="control.controller_signal" :choices="FITTED" unset="None" />
     <ChoiceField
       v-if="control.controller_signal"
       path="control.controller_signal_form"
-      label="Its form"
       :choices="SIGNAL_FORMS"
       unset="Pulls in on a trip"
     />
     <ChoiceField
       v-if="type?.startsWith('single_phase')"
       path="control.start_capacitor_switch"
-      label="Start winding taken out"
       :choices="CAPACITOR_SWITCHES"
       :unset="startSwitch"
     />
-    <ChoiceField
-      path="control.running_lamp_feed"
-      label="Running lamp shows"
-      :choices="RUNNING_FEEDS"
-      unset="The contactor"
-    />
+    <ChoiceField path="control.running_lamp_feed" :choices="RUNNING_FEEDS" unset="The contactor" />
     <ChoiceField
       path="control.stopped_lamp_feed"
-      label="Stopped lamp fed"
       :choices="LAMP_FEEDS"
       unset="Behind overload and stop"
     />
-    <ChoiceField
-      path="control.lamp_code"
-      label="Lamp colours"
-      :choices="LAMP_CODES"
-      unset="Running green"
-    />
-    <ChoiceField
-      path="control.wire_colours"
-      label="Wire colours"
-      :choices="WIRE_COLOURS"
-      unset="IEC"
-    />
-    <ChoiceField
-      path="control.control_phase"
-      label="Control fed from"
-      :choices="CONTROL_PHASES"
-      unset="L1"
-    />
-    <ChoiceField
-      path="control.variant"
-      label="Variant"
-      :choices="VARIANTS"
-      unset="As it should be"
-    />
+    <ChoiceField path="control.lamp_code" :choices="LAMP_CODES" unset="Running green" />
+    <ChoiceField path="control.wire_colours" :choices="WIRE_COLOURS" unset="IEC" />
+    <ChoiceField path="control.control_phase" :choices="CONTROL_PHASES" unset="L1" />
+    <ChoiceField path="control.variant" :choices="VARIANTS" unset="As it should be" />
   </div>
   <fieldset class="lamps">
     <legend>Lamps</legend>

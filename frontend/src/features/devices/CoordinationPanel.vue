@@ -58,7 +58,6 @@ function take(set: TestedSet): void {
       </p>
       <ChoiceField
         path="protection.coordination"
-        label="Asked for"
         :choices="COORDINATIONS"
         unset="no type asked for"
       />
@@ -100,18 +99,11 @@ function take(set: TestedSet): void {
       </dl>
       <details :open="upstream !== undefined">
         <summary>Device upstream of this starter</summary>
-        <ChoiceField
-          path="supply.upstream_device"
-          label="Kind"
-          :choices="UPSTREAM_DEVICES"
-          unset="not known"
-        />
-        <PlateField path="supply.upstream_rated_current_a" label="Rated current" unit="A" />
+        <ChoiceField path="supply.upstream_device" :choices="UPSTREAM_DEVICES" unset="not known" />
+        <PlateField path="supply.upstream_rated_current_a" />
         <PlateField
           v-if="upstream === 'moulded_case_breaker'"
           path="supply.upstream_instantaneous_trip_a"
-          label="Magnetic trip"
-          unit="A"
         />
       </details>
     </div>

@@ -86,29 +86,17 @@ defineExpose({ change })
     <section class="choices" aria-label="Protection">
       <ChoiceField
         path="protection.device"
-        label="Short circuit"
         :choices="nec ? NEC_DEVICES : IEC_DEVICES"
         unset="the usual one"
       />
       <ChoiceField
         path="protection.overload_school"
-        label="Dial school"
         :choices="SCHOOLS"
         :unset="nec ? 'Percentage' : 'Dial = plate current'"
       />
-      <ChoiceField
-        path="protection.dial_marking"
-        label="Dial marked in"
-        :choices="MARKINGS"
-        unset="Motor amperes"
-      />
-      <ChoiceField
-        path="protection.overload"
-        label="Overload"
-        :choices="OVERLOADS"
-        unset="Relay or motor breaker"
-      />
-      <ChoiceField path="protection.reset" label="Reset" :choices="RESETS" unset="By hand" />
+      <ChoiceField path="protection.dial_marking" :choices="MARKINGS" unset="Motor amperes" />
+      <ChoiceField path="protection.overload" :choices="OVERLOADS" unset="Relay or motor breaker" />
+      <ChoiceField path="protection.reset" :choices="RESETS" unset="By hand" />
     </section>
 
     <p v-if="!design" class="empty">
@@ -203,17 +191,8 @@ defineExpose({ change })
           twice. A dial in <b>trip amperes</b> shows the current at which it trips.
         </p>
         <div class="pair">
-          <PlateField
-            path="protection.ultimate_trip_multiple"
-            label="Trips at, times the dial, as marked"
-            unit="×"
-            hint="1.20; 1.25 where so marked"
-          />
-          <PlateField
-            path="protection.current_transformer_ratio"
-            label="Current transformers, ratio"
-            hint="80 for 400/5"
-          />
+          <PlateField path="protection.ultimate_trip_multiple" hint="1.20; 1.25 where so marked" />
+          <PlateField path="protection.current_transformer_ratio" hint="80 for 400/5" />
         </div>
         <label v-if="nec" class="tick">
           <input

@@ -74,16 +74,12 @@ function choose(key: Offer['key']): void {
 <template>
   <div class="stage">
     <section class="limits" aria-label="Supply limit and load">
-      <PlateField
-        path="supply.maximum_start_current_a"
-        label="Most current at the start"
-        unit="A"
-      />
-      <PlateField path="supply.maximum_dip_pct" label="Most voltage dip" unit="%" />
-      <PlateField path="load.torque_pct" label="Load torque at speed" unit="%" />
-      <ChoiceField path="load.shape" label="Load" :choices="LOAD_SHAPES" unset="not known" />
-      <PlateField path="load.breakaway_pct" label="Torque to break away" unit="%" />
-      <PlateField path="motor.locked_rotor_torque_ratio" label="Starting torque Ma/Mn" unit="×" />
+      <PlateField path="supply.maximum_start_current_a" />
+      <PlateField path="supply.maximum_dip_pct" />
+      <PlateField path="load.torque_pct" />
+      <ChoiceField path="load.shape" :choices="LOAD_SHAPES" unset="not known" />
+      <PlateField path="load.breakaway_pct" />
+      <PlateField path="motor.locked_rotor_torque_ratio" />
     </section>
     <p v-if="said" class="quiet empty">No verdicts yet: {{ said }}.</p>
     <fieldset v-else class="methods">
@@ -171,57 +167,32 @@ function choose(key: Offer['key']): void {
       <template v-if="starDelta">
         <ChoiceField
           path="starter.overload_position"
-          label="Overload relay"
           :choices="OVERLOAD_POSITIONS"
           unset="Behind the line contactor"
         />
-        <PlateField
-          v-if="type !== 'star_delta_manual'"
-          path="starter.star_time_s"
-          label="Star time"
-          unit="s"
-        />
-        <PlateField
-          v-if="type !== 'star_delta_manual'"
-          path="starter.dwell_s"
-          label="Pause"
-          unit="s"
-          hint="0.05"
-        />
+        <PlateField v-if="type !== 'star_delta_manual'" path="starter.star_time_s" />
+        <PlateField v-if="type !== 'star_delta_manual'" path="starter.dwell_s" hint="0.05" />
       </template>
       <ChoiceField
         v-if="type === 'autotransformer'"
         path="starter.autotransformer_tap"
-        label="Tap"
         :choices="TAPS"
         unset="65 %"
       />
       <PlateField
         v-if="type === 'stator_resistance'"
         path="starter.stator_voltage_ratio"
-        label="Voltage at the motor, share"
         hint="0.7"
       />
-      <PlateField
-        v-if="type === 'soft_starter'"
-        path="starter.current_limit_ratio"
-        label="Current limit"
-        unit="× In"
-        hint="3.5"
-      />
+      <PlateField v-if="type === 'soft_starter'" path="starter.current_limit_ratio" hint="3.5" />
       <template v-if="type === 'two_speed'">
-        <ChoiceField
-          path="motor.speed_winding"
-          label="Winding"
-          :choices="SPEED_WINDINGS"
-          unset="Two windings"
-        />
-        <PlateField path="motor.low_speed_current_a" label="Low speed, current" unit="A" />
-        <PlateField path="motor.low_speed_rpm" label="Low speed" unit="rpm" />
+        <ChoiceField path="motor.speed_winding" :choices="SPEED_WINDINGS" unset="Two windings" />
+        <PlateField path="motor.low_speed_current_a" />
+        <PlateField path="motor.low_speed_rpm" />
       </template>
       <template v-if="type === 'rotor_resistance'">
-        <PlateField path="motor.rotor_voltage_v" label="Rotor voltage" unit="V" />
-        <PlateField path="motor.rotor_current_a" label="Rotor current" unit="A" />
+        <PlateField path="motor.rotor_voltage_v" />
+        <PlateField path="motor.rotor_current_a" />
       </template>
     </section>
   </div>

@@ -230,12 +230,7 @@ async function judge(): Promise<void> {
       <div class="charts text">
         <section aria-label="Settings of the monitor">
           <h2 class="heading">Settings proposed for the monitor</h2>
-          <ChoiceField
-            path="control.phase_monitor"
-            label="Fitted"
-            :choices="MONITORS"
-            unset="None"
-          />
+          <ChoiceField path="control.phase_monitor" :choices="MONITORS" unset="None" />
           <p>
             {{ sheet.undervoltage[index] }} Asymmetry reads
             <b class="figures">{{ read(now.nema_pct, 2) }} %</b>,
@@ -280,7 +275,6 @@ async function judge(): Promise<void> {
                 <td colspan="2">
                   <ChoiceField
                     path="monitor.asymmetry_measure"
-                    label="Asymmetry is reckoned as"
                     :choices="MEASURES"
                     unset="largest deviation from the mean (NEMA)"
                     compact

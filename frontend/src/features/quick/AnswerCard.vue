@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Answer, ToFindOut } from '@/api/client'
+import AnswerPlate from '@/features/quick/AnswerPlate.vue'
 import VerdictMark from '@/ui/VerdictMark.vue'
 
 /** What to set and fit for one motor, what it rests on, and what to find out next. */
@@ -8,25 +9,7 @@ defineProps<{ answer: Answer; findOut: ToFindOut[] | null; assumed?: string[]; s
 
 <template>
   <section class="card" :class="{ stale }" aria-label="Answer" :aria-busy="stale">
-    <div class="plate">
-      <dl>
-        <template v-for="(row, i) in answer.rows" :key="i">
-          <dt>{{ i === 0 && row.designation ? 'Set the overload to' : row.subject }}</dt>
-          <dd :class="{ first: i === 0 }">
-            <b class="figures">{{ row.answer }}</b>
-            <span class="beside figures">{{ row.beside }}</span>
-            <VerdictMark
-              v-if="row.verdict && row.verdict !== 'info'"
-              :verdict="row.verdict"
-              wordless
-            />
-          </dd>
-        </template>
-        <dt>Method</dt>
-        <dd>{{ answer.method }}</dd>
-      </dl>
-      <p class="from">{{ answer.devices_from }}</p>
-    </div>
+    <AnswerPlate :answer="answer" />
     <div class="why">
       <h3>Rests on</h3>
       <p>
@@ -64,55 +47,6 @@ defineProps<{ answer: Answer; findOut: ToFindOut[] | null; assumed?: string[]; s
 .stale {
   opacity: 0.6;
 }
-.plate {
-  border: 1.5px solid var(--ink);
-  border-radius: 5px;
-  padding: 1rem 1.4rem 0.7rem;
-  background:
-    radial-gradient(circle at 9px 9px, var(--rule-strong) 2.5px, transparent 3px),
-    radial-gradient(circle at calc(100% - 9px) 9px, var(--rule-strong) 2.5px, transparent 3px),
-    radial-gradient(circle at 9px calc(100% - 9px), var(--rule-strong) 2.5px, transparent 3px),
-    radial-gradient(
-      circle at calc(100% - 9px) calc(100% - 9px),
-      var(--rule-strong) 2.5px,
-      transparent 3px
-    ),
-    var(--sheet);
-}
-dl {
-  display: grid;
-  grid-template-columns: max-content minmax(0, 1fr);
-  gap: 0.35rem 1.1rem;
-  align-items: baseline;
-  margin: 0;
-}
-dt {
-  color: var(--quiet);
-}
-dd {
-  margin: 0;
-  display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  gap: 0.1rem 0.8rem;
-}
-dd b {
-  font-size: 1.15rem;
-  font-weight: 600;
-}
-dd.first b {
-  font-size: 1.9rem;
-  line-height: 1.15;
-}
-.beside {
-  color: var(--quiet);
-}
-.from {
-  margin-top: 0.6rem;
-  font-size: 0.86rem;
-  color: var(--quiet);
-  text-align: right;
-}
 h3 {
   font-size: 0.86rem;
   font-weight: 650;
@@ -135,18 +69,6 @@ ul {
 @media (max-width: 820px) {
   .card {
     grid-template-columns: minmax(0, 1fr);
-  }
-}
-@media (max-width: 620px) {
-  .plate {
-    padding-inline: 1.1rem;
-  }
-  dl {
-    grid-template-columns: minmax(0, 1fr);
-    gap: 0;
-  }
-  dd {
-    margin-bottom: 0.5rem;
   }
 }
 </style>

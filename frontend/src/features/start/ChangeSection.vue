@@ -151,13 +151,8 @@ const STAGES = ['First stage', 'Second stage', 'Third stage']
               : 'Favourable: U1+V2 on L1, V1+W2 on L2, W1+U2 on L3; clockwise rotation is kept.'
           }}
         </p>
-        <ChoiceField
-          path="starter.delta_links"
-          label="Wired"
-          :choices="DELTA_LINKS"
-          unset="Favourable"
-        />
-        <PlateField path="starter.dwell_s" label="Pause" unit="s" hint="0.05" />
+        <ChoiceField path="starter.delta_links" :choices="DELTA_LINKS" unset="Favourable" />
+        <PlateField path="starter.dwell_s" hint="0.05" />
         <p class="quiet">
           Not zero: star and delta together short the supply until the arc is out. Not long: the
           motor slows down and its field turns back.

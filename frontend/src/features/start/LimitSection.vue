@@ -81,12 +81,7 @@ watch(
               : `the motor runs after ${read(atLimit.run_up_time_s)} s, then the bypass closes without a peak.`
           }}
         </p>
-        <PlateField
-          path="starter.current_limit_ratio"
-          label="Current limit"
-          unit="× In"
-          usual="3.5"
-        />
+        <PlateField path="starter.current_limit_ratio" usual="3.5" />
       </div>
     </div>
   </section>

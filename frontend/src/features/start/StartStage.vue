@@ -140,16 +140,16 @@ const star = computed(() => sheet.value?.star ?? null)
           @update:model-value="like"
         />
       </div>
-      <PlateField path="load.torque_pct" label="Load torque at speed" unit="%" />
-      <ChoiceField path="load.shape" label="Over speed" :choices="LOAD_SHAPES" unset="Constant" />
-      <PlateField path="load.breakaway_pct" label="Torque to break away" unit="%" />
+      <PlateField path="load.torque_pct" />
+      <ChoiceField path="load.shape" :choices="LOAD_SHAPES" unset="Constant" />
+      <PlateField path="load.breakaway_pct" />
       <PlateField path="load.inertia_kgm2" label="Inertia of the load" unit="kg·m²" />
-      <PlateField path="load.speed_rpm" label="at its speed, if other" unit="rpm" />
-      <PlateField path="load.measured_run_up_time_s" label="or run-up measured" unit="s" />
+      <PlateField path="load.speed_rpm" />
+      <PlateField path="load.measured_run_up_time_s" />
       <PlateField path="motor.rotor_inertia_kgm2" label="Inertia of the rotor" unit="kg·m²" />
-      <PlateField path="motor.locked_rotor_torque_ratio" label="Starting torque Ma/Mn" unit="×" />
-      <PlateField path="motor.breakdown_torque_ratio" label="Breakdown torque Mb/Mn" unit="×" />
-      <PlateField path="motor.pull_up_torque_ratio" label="Pull-up torque, if known" unit="×" />
+      <PlateField path="motor.locked_rotor_torque_ratio" />
+      <PlateField path="motor.breakdown_torque_ratio" />
+      <PlateField path="motor.pull_up_torque_ratio" />
       <div class="choice points">
         <label for="torque-points">Torque curve</label>
         <input
@@ -162,7 +162,7 @@ const star = computed(() => sheet.value?.star ?? null)
         <CsvPoints class="from" label="Load curve from CSV" @points="keepPoints" />
         <p v-if="pointsProblem" class="bad">■ {{ pointsProblem }}</p>
       </div>
-      <PlateField path="load.start_time_s" label="Starting time typed, instead" unit="s" />
+      <PlateField path="load.start_time_s" />
     </section>
 
     <p v-if="said" class="quiet empty">No start yet: {{ said }}</p>

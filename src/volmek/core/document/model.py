@@ -12,6 +12,7 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationEr
 
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.gauges import section_mm2
+from volmek.core.document.rated import rated_values
 from volmek.core.document.units import in_unit_of
 
 VERSION = 1
@@ -57,6 +58,14 @@ Earthing = Literal["tn", "tn_c", "tt", "it", "earthed_star", "corner", "high_leg
 StarDeltaTimer = Literal["on_delay", "star_delta", "star_delta_fixed"]
 TripClass = Literal["5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E"]
 
+
+def _one_value(typed: object) -> object:
+    """What was not understood as the values of a plate with two voltages."""
+    if isinstance(typed, str) and "/" in typed:
+        raise ValueError(f"{typed!r} is not understood: two values as 400/690 or 230/460, or one with Δ or Y behind it")
+    return typed
+
+
 Power = Annotated[float, Field(gt=0, le=2000)]
 Voltage = Annotated[float, Field(gt=0, le=1000)]
 Current = Annotated[float, Field(gt=0, le=5000)]
@@ -92,10 +101,10 @@ class Motor(Part):
     rated_power_hp: Power | None = None
     rated_power_ps: Power | None = None
     frequency_hz: Hertz | None = None
-    rated_voltage_v: Voltage | None = None
+    rated_voltage_v: Annotated[Voltage | None, BeforeValidator(_one_value)] = None
     rated_voltage_delta_v: Voltage | None = None
     rated_voltage_star_v: Annotated[float, Field(gt=0, le=1200)] | None = None
-    rated_current_a: Current | None = None
+    rated_current_a: Annotated[Current | None, BeforeValidator(_one_value)] = None
     rated_current_delta_a: Current | None = None
     rated_current_star_a: Current | None = None
     rated_voltage_low_v: Voltage | None = None
@@ -137,6 +146,23 @@ class Motor(Part):
     low_speed_current_a: Current | None = None
     low_speed_rpm: Positive | None = None
     speed_winding: Literal["separate", "tapped"] | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _as_on_the_plate(cls, data: Any) -> Any:
+        """Two voltages or currents, a mark of delta or star, another unit of power: put into the fields that they belong to."""
+        if not isinstance(data, dict):
+            return data
+        typed = {k: rated_values(k, v) for k, v in data.items() if type(v) is str}
+        moved = {k: v for k, v in typed.items() if v and not any(f in data for f in v if f != k)}
+        return (
+            {
+                **{k: v for k, v in data.items() if k not in moved},
+                **{f: x for v in moved.values() for f, x in v.items()},
+            }
+            if moved
+            else data
+        )
 
 
 class Supply(Part):

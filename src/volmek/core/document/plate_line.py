@@ -5,7 +5,7 @@ answer needs is assumed, and said.
 """
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any
@@ -13,6 +13,7 @@ from typing import Any
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.gauges import section_mm2
 from volmek.core.document.model import Practice, parse
+from volmek.core.document.rated import Reader, Values, plain, power, quantity, rated, single
 from volmek.core.document.units import NUMBER, in_unit_of, number_of, unit_pattern
 from volmek.data.loader import handbook, standard
 
@@ -26,8 +27,6 @@ USUAL_LINE_V = (380.0, 400.0, 415.0, 440.0)
 SINGLE_UP_TO_V = 130.0
 #: Line-to-neutral voltages of 50 Hz networks [V]; at these, volt-amperes per watt above the limit mean one phase.
 LINE_TO_NEUTRAL_V, SINGLE_FROM_VA_PER_W = (220.0, 250.0), 1.3
-#: Highest voltage that a plate's two ratios allow: √3 for delta and star, 2 for parallel and series.
-ROOT3, DOUBLE = (1.6, 1.85), (1.8, 2.25)
 #: Said of what stands on plates and changes nothing here.
 NOT_NEEDED = "not needed here"
 _SINGLE = {"direct": "single_phase_direct", "reversing": "single_phase_reversing"}
@@ -74,46 +73,9 @@ class PlateLine:
     assumed: tuple[str, ...]
 
 
-Values = dict[str, Any]
-Reader = Callable[[re.Match[str]], "tuple[Values, str] | None"]
-
-
-def _quantity(suffix: str) -> str:
-    return rf"(?P<n>{NUMBER})\s*(?P<u>{unit_pattern(suffix)})(?![\w²])"
-
-
-def _one(field: str, says: str) -> Reader:
-    """A single number with a unit of its field."""
-
-    def read(match: re.Match[str]) -> tuple[Values, str] | None:
-        value = in_unit_of(field, f"{match['n']} {match['u']}")
-        return ({field: value}, says) if isinstance(value, float) else None
-
-    return read
-
-
-def _plain(field: str, says: str) -> Reader:
-    """A number whose unit, if any, is the field's own."""
-    return lambda match: ({field: number_of(match["n"])}, says)
-
-
-FRACTION = r"(?P<n>\d+[ -]\d/\d|\d/\d|\d*[¼½¾]|\d+(?:[.,]\d+)?)"
-_VULGAR = {"¼": 0.25, "½": 0.5, "¾": 0.75}
-
-
-def _horsepower(match: re.Match[str]) -> tuple[Values, str]:
-    typed = match["n"]
-    if typed[-1] in _VULGAR:
-        value = float(typed[:-1] or 0) + _VULGAR[typed[-1]]
-    elif "/" in typed:
-        whole, _, part = typed.replace("-", " ").rpartition(" ")
-        above, below = part.split("/")
-        if below == "0":
-            return {}, ""
-        value = float(whole or 0) + int(above) / int(below)
-    else:
-        value = number_of(typed)
-    return {"motor.rated_power_hp": value}, "rated power"
+def _section(match: re.Match[str]) -> tuple[Values, str] | None:
+    value = section_mm2(match["size"])
+    return ({"supply.cable_section_mm2": value}, "motor cable") if isinstance(value, float) else None
 
 
 def _speed(match: re.Match[str]) -> tuple[Values, str]:
@@ -122,120 +84,53 @@ def _speed(match: re.Match[str]) -> tuple[Values, str]:
     return {"motor.rated_speed_rpm": number_of(typed)}, "rated speed"
 
 
-_MARKS = {"y": "star", "star": "star", "wye": "star"} | dict.fromkeys(("d", "δ", "△", "delta", "mesh"), "delta")
-_OF_DELTA = r"(?:δ|△|delta|mesh|d)"
-_MARK = rf"(?:{_OF_DELTA}|star|wye|y)"
-_VOLTS, _AMPS = unit_pattern("v"), unit_pattern("a")
-_BAND = rf"{NUMBER}(?:\s*[-–]\s*{NUMBER})?"
-
-
-def _rated(kind: str, unit: str) -> list[tuple[str, Reader]]:
-    """Voltages or currents of a plate: one, two that belong to delta and star, or a low and a high one."""
-    suffix = unit.lower()
-    forms, name = unit_pattern(suffix), f"motor.rated_{kind}"
-
-    def value(typed: str, form: str) -> float:
-        # Of a band the upper end: 208-230 V.
-        number = in_unit_of(f"x_{suffix}", f"{max(map(number_of, re.findall(NUMBER, typed)))} {form or unit}")
-        assert isinstance(number, float)
-        return number
-
-    def one(match: re.Match[str]) -> tuple[Values, str]:
-        mark = _MARKS.get((match["before"] or match["mark"] or "").lower())
-        number = value(match["n"], match["u"])
-        if mark:
-            return {f"{name}_{mark}_{suffix}": number}, f"{kind} in {mark}"
-        return {f"{name}_{suffix}": number}, f"rated {kind}"
-
-    def two(match: re.Match[str]) -> tuple[Values, str] | None:
-        first, second = (value(match[i], match["u"]) for i in ("n", "m"))
-        low, high = min(first, second), max(first, second)
-        if kind == "current":
-            low, high = high, low  # it is the higher one at the lower voltage
-        ratio = max(low, high) / min(low, high)
-        if ROOT3[0] <= ratio <= ROOT3[1]:
-            said = [_MARKS[match[i].lower()] for i in ("p", "q")] if match["p"] else []
-            if said and said != (["delta", "star"] if first == low else ["star", "delta"]):
-                return None
-            return {f"{name}_delta_{suffix}": low, f"{name}_star_{suffix}": high}, f"{kind} in delta and star"
-        if DOUBLE[0] < ratio <= DOUBLE[1] and not match["p"]:
-            return {f"{name}_low_{suffix}": low, f"{name}_high_{suffix}": high}, f"{kind}, low and high voltage"
-        return None
-
-    lead = "" if kind == "voltage" else r"(?:(?:fl[ac]|in|ir|i)\s*[:=]?\s*)?"
-    pair = rf"{lead}(?P<n>{_BAND})\s*/\s*(?P<m>{_BAND})"
-    rules: list[tuple[str, Reader]] = [
-        (
-            rf"{lead}(?:(?P<before>{_MARK})\s*)?(?P<n>{_BAND})\s*(?P<u>{forms})(?:\s*(?P<mark>{_MARK})(?!\s*[-/ ]\s*{_OF_DELTA}\b))?(?![\w²])",
-            one,
-        ),
-        (rf"{pair}\s*(?P<u>{forms})(?P<p>)(?![\w²])", two),
-        (rf"{pair}\s*(?P<u>{forms})\s*(?P<p>{_MARK})\s*/\s*(?P<q>{_MARK})(?!\w)", two),
-    ]
-    if kind == "current":  # nobody writes the ampere behind FLA
-        rules += [
-            (rf"fl[ac]\s*[:=]?\s*(?P<n>{NUMBER})(?P<before>)(?P<mark>)(?P<u>)(?![\w²/.])", one),
-            (rf"fl[ac]\s*[:=]?\s*(?P<n>{NUMBER})\s*/\s*(?P<m>{NUMBER})(?P<u>)(?P<p>)(?![\w²/.])", two),
-        ]
-    return rules
-
-
-def _section(match: re.Match[str]) -> tuple[Values, str] | None:
-    value = section_mm2(match["size"])
-    return ({"supply.cable_section_mm2": value}, "motor cable") if isinstance(value, float) else None
-
-
 @cache
 def _readers() -> list[tuple[re.Pattern[str], Reader]]:
     """What may stand at a place of the line, the longest meaning first."""
+    volts = unit_pattern("v")
     rules: list[tuple[str, Reader]] = [
-        (rf"{FRACTION}\s*-?\s*(?:{unit_pattern('hp')})(?!\w)", _horsepower),
-        (_quantity("kw"), _one("motor.rated_power_kw", "rated power")),
-        (_quantity("ps"), _one("motor.rated_power_ps", "rated power")),
+        *power(),
         (
-            rf"(?:supply|mains|line|fed (?:with|at|from))\s*(?:of\s*|at\s*|=\s*)?(?P<n>{NUMBER})\s*(?P<u>{_VOLTS})(?!\w)",
-            _one("supply.line_voltage_v", "supply voltage"),
+            rf"(?:supply|mains|line|fed (?:with|at|from))\s*(?:of\s*|at\s*|=\s*)?(?P<n>{NUMBER})\s*(?P<u>{volts})(?!\w)",
+            single("supply.line_voltage_v", "supply voltage"),
         ),
         (
-            rf"(?P<n>{NUMBER})\s*(?P<u>{_VOLTS})\s*(?:supply|mains|network)(?!\w|\s*\d)",
-            _one("supply.line_voltage_v", "supply voltage"),
+            rf"(?P<n>{NUMBER})\s*(?P<u>{volts})\s*(?:supply|mains|network)(?!\w|\s*\d)",
+            single("supply.line_voltage_v", "supply voltage"),
         ),
-        (
-            rf"(?:coil|control)\s*(?:voltage\s*)?(?P<n>{NUMBER})\s*(?P<u>{_VOLTS})(?P<kind>\s*(?:ac|dc))?(?!\w)",
-            _control,
-        ),
-        (rf"(?P<n>{NUMBER})\s*(?P<u>{_VOLTS})(?P<kind>\s*(?:ac|dc))?\s*(?:coil|control)(?!\w|\s*\d)", _control),
+        (rf"(?:coil|control)\s*(?:voltage\s*)?(?P<n>{NUMBER})\s*(?P<u>{volts})(?P<kind>\s*(?:ac|dc))?(?!\w)", _control),
+        (rf"(?P<n>{NUMBER})\s*(?P<u>{volts})(?P<kind>\s*(?:ac|dc))?\s*(?:coil|control)(?!\w|\s*\d)", _control),
         (
             rf"(?:ik\s*=?\s*|icc\s*=?\s*)?(?P<n>{NUMBER})\s*(?P<u>ka)(?!\w)",
-            _one("supply.prospective_current_ka", "prospective fault current"),
+            single("supply.prospective_current_ka", "prospective fault current"),
         ),
         (
             rf"(?:start(?:ing|s)?(?: time)?|run-?up)\s*(?:of\s*|=\s*)?(?P<n>{NUMBER})\s*(?P<u>{unit_pattern('s')})(?!\w)",
-            _one("load.start_time_s", "starting time"),
+            single("load.start_time_s", "starting time"),
         ),
         (
             rf"(?P<n>{NUMBER})\s*(?P<u>{unit_pattern('s')})\s*(?:start(?:ing)?(?: time)?|run-?up)(?!\w)",
-            _one("load.start_time_s", "starting time"),
+            single("load.start_time_s", "starting time"),
         ),
-        *_rated("voltage", "V"),
-        *_rated("current", "A"),
-        (_quantity("hz"), _one("motor.frequency_hz", "frequency")),
+        *rated("voltage"),
+        *rated("current"),
+        (quantity("hz"), single("motor.frequency_hz", "frequency")),
         (rf"(?P<n>\d{{1,2}},\d{{3}}|{NUMBER})\s*(?P<u>{unit_pattern('rpm')})(?!\w)", _speed),
         (
             rf"(?:cos\s*(?:φ|ϕ|phi)?|pf|p\.f\.|power factor)\s*[:=]?\s*(?P<n>{NUMBER})(?![\w%])",
-            _plain("motor.power_factor", "power factor"),
+            plain("motor.power_factor", "power factor"),
         ),
         (
             rf"(?:η|eff\.?|efficiency|nom\.? eff\.?|nema nom\.? eff\.?)\s*[:=]?\s*(?P<n>{NUMBER})\s*%?(?!\w)",
-            _plain("motor.efficiency_pct", "efficiency"),
+            plain("motor.efficiency_pct", "efficiency"),
         ),
         (
             rf"(?:i[as]t?|ist|lr[ac])\s*/\s*(?:in|ir|fl[ac])\s*[:=]?\s*(?P<n>{NUMBER})(?:\s*[x×])?(?!\w)",
-            _plain("motor.locked_rotor_current_ratio", "starting current × In"),
+            plain("motor.locked_rotor_current_ratio", "starting current × In"),
         ),
         (
             rf"(?:sf|s\.f\.|service factor)\s*[:=]?\s*(?P<n>{NUMBER})(?!\w)",
-            _plain("motor.service_factor", "service factor"),
+            plain("motor.service_factor", "service factor"),
         ),
         (
             r"(?:kva |lr |locked[- ]rotor )?code(?: letter)?\s*[:=]?\s*(?P<n>[a-hj-npr-v])(?!\w)",
@@ -247,13 +142,13 @@ def _readers() -> list[tuple[re.Pattern[str], Reader]]:
         ),
         (
             rf"(?:cable\s*(?:of\s*)?)?(?P<n>{NUMBER})\s*(?P<u>{unit_pattern('m')})(?:\s*(?:of )?(?:cable|run|away))?(?![\w²])",
-            _one("supply.cable_length_m", "length of the motor cable"),
+            single("supply.cable_length_m", "length of the motor cable"),
         ),
-        (_quantity("mm2"), _one("supply.cable_section_mm2", "motor cable")),
+        (quantity("mm2"), single("supply.cable_section_mm2", "motor cable")),
         (r"(?P<size>(?:\d{1,2}|[1-4]/0)\s*awg|\d{3,4}\s*(?:kcmil|mcm))(?!\w)", _section),
         (
             rf"(?:ambient\s*)?(?P<n>{NUMBER})\s*(?P<u>°\s?c|°\s?f|deg c|c|f)(?:\s*ambient)?(?!\w)",
-            _one("surroundings.ambient_c", "ambient"),
+            single("surroundings.ambient_c", "ambient"),
         ),
     ]
     not_needed = r"ip\s?\d\d\w?|(?:ins(?:ulation|\.)?\s*)?cl(?:ass|\.)\s*[abefhn]|(?:frame|fr)\.?\s*\w+|\d\s*-?\s*poles?|\d+(?:[.,]\d+)?\s*(?:kg|lbs?)"

@@ -103,7 +103,7 @@ def quick_answer(line: str, catalogue: Catalogue, practice: Practice | None = No
     read = read_line(line, practice)
     try:
         document = document_of(read)
-        return QuickAnswer(read, answer_of(document, size(document, catalogue).design, catalogue), (), ())
+        return QuickAnswer(read, answer_of(size(document, catalogue).design, catalogue.name), (), ())
     except ProblemError as error:
         needed = tuple(p for p in error.problems if p.missing)
         read, wrong = _at_pieces(read, [p for p in error.problems if not p.missing])
@@ -137,19 +137,19 @@ def _at_pieces(read: PlateLine, problems: list[Problem]) -> tuple[PlateLine, tup
     return replace(read, pieces=tuple(pieces)), tuple(rest)
 
 
-def answer_of(document: StarterDocument, design: Design, catalogue: Catalogue) -> Answer:
+def answer_of(design: Design, devices_from: str = "") -> Answer:
     """What to set and fit, of a design.
 
     Parameters
     ----------
-    document, design : the starter
-    catalogue : where its devices are from
+    design : of the starter
+    devices_from : name of the catalogue
 
     Examples
     --------
     >>> from volmek.core.examples import example
     >>> s = example(starter={"type": "star_delta"})
-    >>> [r.answer for r in answer_of(s.document, s.design, s.catalogue).rows]
+    >>> [r.answer for r in answer_of(s.design).rows]
     ['8.31 A, class 10', 'K1, K2: RC-10; K3: RC-6', 'RM-15, dial 15 A', '3 s in star', '2.5 mm² Cu']
     """
     rows = [
@@ -167,7 +167,7 @@ def answer_of(document: StarterDocument, design: Design, catalogue: Catalogue) -
         "calculated": f"{amps} A calculated from power, voltage and typical cosφ and η: read the plate current.",
         "table": f"{amps} A from the table for a motor of this power: read the plate current.",
     }[source]
-    if document.practice == "nec" and source == "nameplate" and table is not None:
+    if design.practice == "nec" and source == "nameplate" and table is not None:
         rests += f" Conductors and short-circuit device by the table current, {as_read(table)} A."
     said = [f"{r.subject[0].lower()}{r.subject[1:]} {r.answer}" for r in rows[1:]]
     first = f"Set the overload to {rows[0].answer}" if rows[0].designation else rows[0].answer
@@ -177,7 +177,7 @@ def answer_of(document: StarterDocument, design: Design, catalogue: Catalogue) -
         tuple(rows),
         rests,
         source == "nameplate",
-        catalogue.name,
+        devices_from,
         tuple(f for f in design.findings if f.severity != "info"),
     )
 
