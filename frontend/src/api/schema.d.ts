@@ -469,6 +469,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/circuit/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** From this starter as it was to the starter as it is now: what has to be done at the panel, with the drawing. */
+        post: operations["circuit_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/circuit/difference": {
         parameters: {
             query?: never;
@@ -1572,6 +1589,20 @@ export interface components {
             to: string;
         };
         /**
+         * ChangeIn
+         * @description The starter as it was.
+         */
+        ChangeIn: {
+            before: components["schemas"]["StarterDocument"];
+        };
+        /**
+         * ChangeOut
+         * @description What a change means at the panel.
+         */
+        ChangeOut: {
+            change: components["schemas"]["ChangeView"];
+        };
+        /**
          * ChangeOver
          * @description One point of the curve: what a star time gives.
          *
@@ -1616,6 +1647,24 @@ export interface components {
             who: string;
         };
         /**
+         * ChangeView
+         * @description From one starter to another.
+         *
+         *     Attributes
+         *     ----------
+         *     difference : wires removed, moved and added, parts, devices and settings
+         *     circuit : the changed circuit, drawn
+         *     work : terminals of its drawing: ``next`` where a wire is new or moved, ``done`` elsewhere
+         */
+        ChangeView: {
+            circuit: components["schemas"]["CircuitView"];
+            difference: components["schemas"]["Difference"];
+            /** Work */
+            work: {
+                [key: string]: string;
+            };
+        };
+        /**
          * CheckRow
          * @description A continuity reading: what must be read, and what was.
          */
@@ -1639,7 +1688,7 @@ export interface components {
         };
         /**
          * CircuitDrawing
-         * @description A drawing whose parts can be found and lit.
+         * @description A drawing whose parts can be found, named and lit.
          */
         CircuitDrawing: {
             /** Description */
@@ -1648,6 +1697,10 @@ export interface components {
             height: number;
             /** Marks */
             marks: components["schemas"]["Ink"][];
+            /** Names */
+            names: {
+                [key: string]: string;
+            };
             /** Places */
             places: components["schemas"]["Place"][];
             /**
@@ -7196,6 +7249,59 @@ export interface operations {
                 };
                 content: {
                     "image/svg+xml": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    circuit_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeOut"];
                 };
             };
             /** @description Not Found */

@@ -23,6 +23,7 @@ import HistoryDrawer from '@/features/documents/HistoryDrawer.vue'
 import PresetsDialog from '@/features/boards/PresetsDialog.vue'
 import LineUp from '@/app/LineUp.vue'
 import OpenPoints from '@/features/test/OpenPoints.vue'
+import WhatChanges from '@/app/WhatChanges.vue'
 import WorkingPanel from '@/app/WorkingPanel.vue'
 import DevicesStage from '@/features/devices/DevicesStage.vue'
 import PlateStage from '@/features/plate/PlateStage.vue'
@@ -233,6 +234,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     <PresetsDialog v-model:visible="presets" />
     <FindingsStrip ref="findings" class="strip" @mend="mend" />
     <KeysDialog v-model:visible="keys" />
+    <WhatChanges />
     <HistoryDrawer v-model:visible="history" />
   </div>
 </template>

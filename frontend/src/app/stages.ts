@@ -32,6 +32,7 @@ export const STAGES = [
     group: 'size',
     parts: [],
     fields: [
+      'load.start_time_s',
       'load.machine',
       'load.shape',
       'load.torque_pct',
@@ -58,7 +59,13 @@ export const STAGES = [
     parts: [],
     fields: ['protection.measured_curves'],
   },
-  { name: 'phase-loss', title: 'Phase loss', group: 'size', parts: ['monitor'], fields: [] },
+  {
+    name: 'phase-loss',
+    title: 'Phase loss',
+    group: 'size',
+    parts: ['monitor'],
+    fields: ['control.phase_monitor'],
+  },
   {
     name: 'circuit',
     title: 'Circuit',

@@ -197,6 +197,14 @@ export const useStarter = defineStore('starter', () => {
     }
   }
 
+  /** A change that rewires the panel: made, and what it means is shown with the way back. */
+  const explained = shallowRef<Draft | null>(null)
+  function rewire<P extends FieldPath>(path: P, value: ValueAt<P>): void {
+    if (valueAt(document.value, path) === value) return
+    explained.value = kept
+    change(withValue(document.value, path, value), null)
+  }
+
   function override(role: string): Override | undefined {
     return (document.value.overrides ?? []).find((o) => o.role === role)
   }
@@ -254,6 +262,8 @@ export const useStarter = defineStore('starter', () => {
     problems,
     problemAt,
     neededAt,
+    explained,
+    rewire,
     findings,
     fresh,
     state,

@@ -1,10 +1,17 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+
 import type { Drawing } from '@/api/client'
 import ShapeMark from '@/ui/ShapeMark.vue'
 
 /** Paints the core's geometry in the ink of the page. */
 const props = defineProps<{ drawing: Drawing; scale?: number; decorative?: boolean }>()
 
+/** Never so small that its text cannot be read: 11 px. */
+const least = computed(() => {
+  const sizes = props.drawing.shapes.filter((s) => s.kind === 'text').map((s) => s.size)
+  return (11 / Math.min(11, ...sizes)) * props.drawing.width
+})
 type Shape = Drawing['shapes'][number]
 const WIDTHS = { hair: 0.9, normal: 1.5, heavy: 2.6 }
 
@@ -27,6 +34,7 @@ function paint(shape: Shape): Record<string, string | number> {
   <svg
     :width="drawing.width * (props.scale ?? 1)"
     :height="drawing.height * (props.scale ?? 1)"
+    :style="{ minWidth: `${least}px` }"
     :viewBox="`0 0 ${drawing.width} ${drawing.height}`"
     :role="decorative ? undefined : 'img'"
     :aria-hidden="decorative ? 'true' : undefined"

@@ -202,14 +202,14 @@ def overload_band(devices: list[Device], figures: Mapping[str, Figure]) -> Drawi
         text((x(trip) + right) / 2, y + 4, "trips", 11),
         line(x(base), 28, x(base), y + 22, weight="heavy"),
         text(x(base), 22, f"motor {as_read(base)} A", 11),
-        text(x(holds), y + 24, f"{as_read(holds)} A", 10),
+        text(x(holds), y + 24, f"{as_read(holds)} A", 11),
         line(x(in_motor_amperes), y + 9, x(in_motor_amperes), y + 32, weight="hair"),
         text(x(in_motor_amperes), y + 43, f"dial {dial.text} A", 11),
         text(
             x(trip) + 4,
             y + 24,
             f"{as_read(trip)} A = {100 * trip / base:.0f} %",
-            10,
+            11,
             "start" if x(trip) < right - 110 else "end",
         ),
     ]
@@ -217,7 +217,7 @@ def overload_band(devices: list[Device], figures: Mapping[str, Figure]) -> Drawi
         at = base * limit.number / 100
         shapes += [
             line(x(at), 34, x(at), y + 14, tone="stop", dashed=True),
-            text(x(at) + 4, 34, f"limit {limit.text} %", 10, "start", "stop"),
+            text(x(at) + 4, 34, f"limit {limit.text} %", 11, "start", "stop"),
         ]
     described = (
         f"Motor {as_read(base)} A, dial {dial.text} A: holds up to {as_read(holds)} A, has tripped at {as_read(trip)} A, "

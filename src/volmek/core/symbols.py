@@ -36,7 +36,7 @@ def _breaker(motor: bool) -> list[Shape]:
             rect(48, 20, 18, 28, weight="hair"),
             line(48, 34, 66, 34, weight="hair"),
             _thermal(59, 21.5, 11),
-            text(57, 45, "I>", 9),
+            text(57, 45, "I>", 11),
         ]
     return shapes
 
@@ -76,7 +76,7 @@ def _contactor_na() -> list[Shape]:
         _conductor(39, BELOW),
         line(AXIS + 3, 33, 51, 33, dashed=True, weight="hair"),
         circle(59, 33, 8, weight="hair"),
-        text(59, 36.5, "M", 9),
+        text(59, 36.5, "M", 11),
     ]
 
 
@@ -89,7 +89,7 @@ def _overload_na() -> list[Shape]:
 
 
 def _cable(lines: int) -> list[Shape]:
-    return [_conductor(0, BELOW), line(AXIS - 6, 38, AXIS + 6, 26), text(AXIS + 10, 30, str(lines), 9, "start")]
+    return [_conductor(0, BELOW), line(AXIS - 6, 38, AXIS + 6, 26), text(AXIS + 10, 30, str(lines), 11, "start")]
 
 
 def _supply(lines: int = 3) -> list[Shape]:
@@ -173,9 +173,9 @@ def _links(connection: str) -> Drawing:
     for x, upper, lower, lead in zip(xs, ("U1", "V1", "W1"), ("W2", "U2", "V2"), ("L1", "L2", "L3"), strict=True):
         shapes += [
             line(x, 12, x, top - 6, weight="heavy"),
-            text(x, 9, lead, 10),
-            text(x + 11, top - 9, upper, 10, "start"),
-            text(x + 11, bottom + 18, lower, 10, "start"),
+            text(x, 9, lead, 11),
+            text(x + 11, top - 9, upper, 11, "start"),
+            text(x + 11, bottom + 18, lower, 11, "start"),
         ]
     links: list[tuple[float, float, float, float]] = {
         "delta": [(x, top, x, bottom) for x in xs],
@@ -201,7 +201,7 @@ def _lead_group(x: float, y: float, leads: list[str]) -> list[Shape]:
     shapes: list[Shape] = [line(x, y, x + step * (len(leads) - 1), y, weight="heavy")] if len(leads) > 1 else []
     for i, lead in enumerate(leads):
         shapes += [circle(x + i * step, y, 7.5, filled=True, tone="paper"), circle(x + i * step, y, 7.5),
-                   text(x + i * step, y + 3.3, lead, 9)]  # fmt: skip
+                   text(x + i * step, y + 3.3, lead, 11)]  # fmt: skip
     return shapes
 
 
@@ -214,7 +214,7 @@ def _leads(key: str) -> Drawing:
         leads = group.split()
         middle = left + 17.0 * (len(leads) - 1) / 2
         shapes += [
-            text(middle, 12, name, 10),
+            text(middle, 12, name, 11),
             line(middle, 17, middle, 40, weight="heavy"),
             *_lead_group(left, 40, leads),
         ]
@@ -222,7 +222,7 @@ def _leads(key: str) -> Drawing:
     width = left
     left = 16.0
     if joined:
-        shapes.append(text(8, 78, "joined to each other", 9, "start", "quiet"))
+        shapes.append(text(8, 78, "joined to each other", 11, "start", "quiet"))
     for group in joined:
         leads = group.split()
         shapes += _lead_group(left, 96, leads)
@@ -244,14 +244,14 @@ def _loop() -> Drawing:
             line(x, 30, x, 56),
             rect(x - 8, 56, 16, 28),
             line(x, 84, x, 110),
-            text(x + 6, 40, odd, 9, "start"),
-            text(x + 6, 108, even, 9, "start"),
+            text(x + 6, 40, odd, 11, "start"),
+            text(x + 6, 108, even, 11, "start"),
         ]
-    shapes += [line(xs[0], 10, xs[0], 30, weight="heavy"), text(xs[0] - 8, 16, "L", 10, "end"),
+    shapes += [line(xs[0], 10, xs[0], 30, weight="heavy"), text(xs[0] - 8, 16, "L", 11, "end"),
                line(xs[0], 110, xs[0], 118, 78, 118, 78, 22, xs[1], 22, xs[1], 30, weight="heavy"),
-               line(xs[1], 110, xs[1], 130, weight="heavy"), text(xs[1] - 8, 128, "to M", 10, "end"),
-               line(xs[2], 10, xs[2], 30, weight="heavy"), text(xs[2] - 8, 16, "N", 10, "end"),
-               line(xs[2], 110, xs[2], 130, weight="heavy"), text(xs[2] - 8, 128, "to M", 10, "end")]  # fmt: skip
+               line(xs[1], 110, xs[1], 130, weight="heavy"), text(xs[1] - 8, 128, "to M", 11, "end"),
+               line(xs[2], 10, xs[2], 30, weight="heavy"), text(xs[2] - 8, 16, "N", 11, "end"),
+               line(xs[2], 110, xs[2], 130, weight="heavy"), text(xs[2] - 8, 128, "to M", 11, "end")]  # fmt: skip
     return Drawing(
         212,
         140,

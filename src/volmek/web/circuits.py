@@ -15,7 +15,8 @@ from volmek.core.circuit.kernel.timeline import Operation, Timeline, play
 from volmek.core.circuit.proof.rules import Proof, prove
 from volmek.core.circuit.proof.story import timed
 from volmek.core.circuit.simulated import simulated
-from volmek.core.document.model import StarterType, parse
+from volmek.core.document.model import StarterDocument, StarterType, parse
+from volmek.core.views.change import ChangeView, change_view
 from volmek.core.views.circuit import CircuitView, at_rest, circuit_view
 from volmek.files.dxf import to_dxf
 from volmek.files.svg import to_svg
@@ -93,6 +94,20 @@ class ChangeQuery(BaseModel):
     lamps: list[Literal["running", "stopped", "tripped", "phase_healthy", "phase_fault"]] | None = None
 
 
+class ChangeIn(BaseModel):
+    """The starter as it was."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    before: StarterDocument
+
+
+class ChangeOut(Output):
+    """What a change means at the panel."""
+
+    change: ChangeView
+
+
 class DifferenceOut(Output):
     """What has to be done at the panel."""
 
@@ -147,6 +162,13 @@ def circuit_difference(path: StarterPath, query: ChangeQuery) -> DifferenceOut:
     before, after = simulated(document, catalogue), simulated(parse(data), catalogue)
     sized = tuple(it.sized.design.devices if it.sized else [] for it in (before, after))
     return DifferenceOut.model_construct(difference=difference(before.circuit, after.circuit, (sized[0], sized[1])))
+
+
+@bp.post("/starters/<int:starter_id>/circuit/change", responses={200: ChangeOut, **REFUSED})
+def circuit_change(path: StarterPath, body: ChangeIn) -> ChangeOut:
+    """From this starter as it was to the starter as it is now: what has to be done at the panel, with the drawing."""
+    document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
+    return ChangeOut.model_construct(change=change_view(body.before, document, catalogue))
 
 
 @bp.get("/starters/<int:starter_id>/circuit.svg", responses={200: SVG, **REFUSED, **NOT_FOUND})

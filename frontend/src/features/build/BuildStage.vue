@@ -20,7 +20,6 @@ const sort = ref<'stage' | 'device' | 'group'>('stage')
 const picked = ref('')
 const which = ref<'control' | 'power'>('control')
 const drawn = ref<InstanceType<typeof CircuitDrawing>>()
-const scale = ref(0.7)
 let placed = false
 
 const { data, said, ask } = useAsked(() =>
@@ -77,9 +76,6 @@ const dead = computed(
 )
 
 function fit(): void {
-  const el = drawn.value?.scroller
-  if (el && drawing.value)
-    scale.value = Math.max(Math.min(el.clientWidth / drawing.value.width, 1.1), 0.85)
   void nextTick(bringNext)
 }
 /** The conductor that is next, or the one picked, is brought into the middle of the picture. */
@@ -256,7 +252,6 @@ function print(): void {
             :frame="null"
             :closed="circuit?.rest"
             :picked="pickedWire ? `wire:${pickedWire.item.number}` : ''"
-            :scale="scale"
             :colours="{}"
             :work="sheet.work"
           />

@@ -4,7 +4,7 @@ import TabList from 'primevue/tablist'
 import TabPanel from 'primevue/tabpanel'
 import TabPanels from 'primevue/tabpanels'
 import Tabs from 'primevue/tabs'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import { client } from '@/api/client'
 import ChangePanel from '@/features/circuit/ChangePanel.vue'
@@ -24,7 +24,6 @@ const starter = useStarter()
 const player = usePlayer()
 const style = ref<'columns' | 'ladder' | null>(null)
 const which = ref<'control' | 'power'>('control')
-const scale = ref(1)
 const picked = ref('')
 const tab = ref('log')
 const view = ref<InstanceType<typeof CircuitDrawing>>()
@@ -122,18 +121,8 @@ function find(): void {
   picked.value = ''
   said.value = ''
 }
-function fit(): void {
-  const el = view.value?.scroller
-  const d = drawing.value
-  if (el && d)
-    scale.value = Math.min(el.clientWidth / d.width, Math.max(el.clientHeight, 300) / d.height, 1.5)
-  scale.value = Math.max(scale.value, 0.62)
-}
-// A drawing is shown whole when it comes, as far as it stays readable.
-watch(
-  () => [drawing.value?.width, drawing.value?.height],
-  () => void nextTick(fit),
-)
+/** The panel is a drawer where the drawing needs the width. */
+const drawer = ref(window.innerWidth >= 1200)
 const file = (ending: string) =>
   `/api/starters/${starter.id}/circuit.${ending}?which=${which.value}${style.value ? `&style=${style.value}` : ''}`
 const stage = ref<HTMLElement>()
@@ -147,7 +136,7 @@ function print(): void {
 </script>
 
 <template>
-  <div ref="stage" class="stage">
+  <div ref="stage" class="stage" :class="{ alone: !drawer }">
     <p v-if="said" class="quiet empty">No circuit yet: {{ said }}</p>
     <template v-else-if="sheet && drawing">
       <div class="bar" role="toolbar" aria-label="Drawing">
@@ -173,11 +162,11 @@ function print(): void {
           </button>
         </span>
         <span role="group" aria-label="Size">
-          <button type="button" aria-label="Smaller" @click="scale = Math.max(scale / 1.2, 0.3)">
+          <button type="button" aria-label="Smaller" title="Key -" @click="view?.zoom(1 / 1.25)">
             −
           </button>
-          <button type="button" @click="fit">Fit</button>
-          <button type="button" aria-label="Larger" @click="scale = Math.min(scale * 1.2, 3)">
+          <button type="button" title="Key 0" @click="view?.fit()">Fit</button>
+          <button type="button" aria-label="Larger" title="Key +" @click="view?.zoom(1.25)">
             +
           </button>
         </span>
@@ -191,6 +180,7 @@ function print(): void {
         <span class="files">
           <a :href="file('svg')">SVG</a> <a :href="file('dxf')">DXF</a>
           <button type="button" @click="print">Print</button>
+          <button type="button" :aria-expanded="drawer" @click="drawer = !drawer">Operate</button>
         </span>
       </div>
       <CircuitDrawing
@@ -199,11 +189,10 @@ function print(): void {
         :drawing="drawing"
         :frame="player.frame"
         :picked="picked"
-        :scale="scale"
         :colours="colours"
         @pick="picked = $event"
       />
-      <OperatePanel class="operate" :sheet="sheet" :colours="colours" />
+      <OperatePanel v-if="drawer" class="operate" :sheet="sheet" :colours="colours" />
       <p class="printed">
         <b>{{ starter.document.tag }}</b>
         {{ starter.document.service }}, {{ which }} circuit. Isolate, lock off and prove dead before
@@ -222,8 +211,8 @@ function print(): void {
             <Tab value="chart">Time chart</Tab>
             <Tab value="proofs">Proofs</Tab>
             <Tab value="failures">Single failures</Tab>
-            <Tab value="faults">Break it</Tab>
-            <Tab value="tables">Lamps, contacts</Tab>
+            <Tab value="faults">Insert fault</Tab>
+            <Tab value="tables">Truth table</Tab>
             <Tab value="change">Change</Tab>
             <Tab value="options">Options</Tab>
           </TabList>
@@ -265,6 +254,10 @@ function print(): void {
   grid-template-columns: minmax(0, 1fr) 19rem;
   grid-template-rows: auto minmax(20rem, 1fr) auto;
   grid-template-areas: 'bar operate' 'drawing operate' 'below below';
+}
+.stage.alone {
+  grid-template-columns: minmax(0, 1fr);
+  grid-template-areas: 'bar' 'drawing' 'below';
 }
 .bar {
   grid-area: bar;
@@ -338,7 +331,8 @@ function print(): void {
   grid-column: 1 / -1;
 }
 @media (max-width: 1000px) {
-  .stage {
+  .stage,
+  .stage.alone {
     grid-template-columns: minmax(0, 1fr);
     grid-template-areas: 'bar' 'drawing' 'operate' 'below';
     grid-template-rows: auto auto auto auto;

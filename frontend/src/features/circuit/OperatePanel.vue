@@ -57,7 +57,7 @@ function key(e: KeyboardEvent, name: string, down: boolean): void {
   else if (!down) player.release(name)
 }
 const PACES = [
-  { pace: 0, label: 'Hold' },
+  { pace: 0, label: 'Pause' },
   { pace: 0.1, label: '÷10' },
   { pace: 1, label: '×1' },
   { pace: 10, label: '×10' },
@@ -211,7 +211,7 @@ const said = computed(() => {
       <span class="figures">{{ volts }} %</span>
     </label>
     <p v-if="player.refused" class="bad" role="alert">■ {{ player.refused }}</p>
-    <Button label="Everything at rest" size="small" text @click="again" />
+    <Button label="Reset simulation" size="small" text @click="again" />
   </section>
 </template>
 

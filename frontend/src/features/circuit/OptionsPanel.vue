@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, inject } from 'vue'
 
+import { MEND } from '@/app/mend'
 import ChoiceField from '@/ui/ChoiceField.vue'
 import PlateField from '@/ui/PlateField.vue'
 import { useStarter } from '@/stores/starter'
@@ -30,6 +31,7 @@ import {
 
 /** What the circuit is made of; every change draws and proves it anew. */
 const starter = useStarter()
+const mend = inject(MEND, () => undefined)
 const type = computed(() => starter.document.starter?.type ?? 'direct_on_line')
 const control = computed(() => starter.document.control ?? {})
 const lamps = computed(() => control.value.lamps ?? [])
@@ -60,7 +62,13 @@ const reversing = computed(() => ['reversing', 'single_phase_reversing'].include
       :choices="OVERLOAD_CONTACTS"
       unset="Before everything, line side"
     />
-    <ChoiceField path="control.phase_monitor" :choices="MONITORS" unset="None" />
+    <p class="elsewhere">
+      Phase monitor:
+      {{
+        MONITORS.find((m) => m.value === (control.phase_monitor ?? 'none'))?.label.toLowerCase()
+      }}.
+      <button type="button" @click="mend('control.phase_monitor')">Phase loss</button>
+    </p>
     <ChoiceField
       path="control.monitor_position"
       :choices="MONITOR_PLACES"
@@ -141,6 +149,18 @@ const reversing = computed(() => ['reversing', 'single_phase_reversing'].include
 </template>
 
 <style scoped>
+.elsewhere {
+  font-size: 0.93rem;
+  padding: 0.3rem 0;
+}
+.elsewhere button {
+  border: 0;
+  background: none;
+  padding: 0;
+  color: var(--accent);
+  text-decoration: underline;
+  cursor: pointer;
+}
 .options {
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(19rem, 1fr));

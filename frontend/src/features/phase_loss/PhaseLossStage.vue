@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue'
 import { client, problemsOf, type Unbalance } from '@/api/client'
 import CurveChart, { type Curve } from '@/ui/CurveChart.vue'
 import ChoiceField from '@/ui/ChoiceField.vue'
+import MonitorChoice from '@/features/phase_loss/MonitorChoice.vue'
 import PlateField from '@/ui/PlateField.vue'
 import VerdictMark from '@/ui/VerdictMark.vue'
 import { typedNumber } from '@/stores/document'
@@ -13,7 +14,6 @@ import { read } from '@/ui/figures'
 import { useAsked } from '@/stores/asked'
 import { fieldOf } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
-import { MONITORS } from '@/ui/words'
 
 /** Why a lost phase needs a monitor: what flows, what trips, what a voltage still reads. */
 const starter = useStarter()
@@ -104,7 +104,7 @@ async function judge(): Promise<void> {
 
 <template>
   <div class="stage">
-    <p v-if="said" class="quiet empty">Nothing can be said of a lost phase yet: {{ said }}.</p>
+    <p v-if="said" class="quiet empty">No figures for phase loss yet: {{ said }}.</p>
     <template v-else-if="sheet && now">
       <section class="top" aria-label="A lost phase at this load">
         <label class="slider">
@@ -148,7 +148,7 @@ async function judge(): Promise<void> {
           </div>
           <div>
             <h3>The motor</h3>
-            <p class="big">{{ now.stalls ? 'stops' : 'turns on' }}</p>
+            <p class="big">{{ now.stalls ? 'stops' : 'keeps running' }}</p>
             <p class="quiet">
               {{
                 now.stalls
@@ -229,14 +229,14 @@ async function judge(): Promise<void> {
       </div>
       <div class="charts text">
         <section aria-label="Settings of the monitor">
-          <h2 class="heading">Settings proposed for the monitor</h2>
-          <ChoiceField path="control.phase_monitor" :choices="MONITORS" unset="None" />
+          <h2 class="heading">Phase monitor</h2>
+          <MonitorChoice />
           <p>
             {{ sheet.undervoltage[index] }} Asymmetry reads
             <b class="figures">{{ read(now.nema_pct, 2) }} %</b>,
             <b class="figures">{{ read(now.sequence_pct, 2) }} %</b> or
             <b class="figures">{{ read(now.spread_pct, 2) }} %</b>, depending on how the maker
-            reckons it.
+            calculates it.
           </p>
           <p v-for="n in sheet.notes" :key="n">{{ n }}</p>
           <table>
@@ -271,7 +271,7 @@ async function judge(): Promise<void> {
                 </td>
               </tr>
               <tr>
-                <th scope="row">asymmetry is reckoned as</th>
+                <th scope="row">asymmetry calculated as</th>
                 <td colspan="2">
                   <ChoiceField
                     path="monitor.asymmetry_measure"
@@ -294,7 +294,7 @@ async function judge(): Promise<void> {
           </table>
         </section>
         <section aria-label="Unbalance of measured voltages">
-          <h2 class="heading">Three voltages on the meter</h2>
+          <h2 class="heading">Measured voltages and currents</h2>
           <form @submit.prevent="judge">
             <div v-for="(row, r) in [volts, amps]" :key="r" class="three">
               <span>{{ r === 0 ? 'Voltages' : 'Currents, if measured' }}</span>
@@ -304,11 +304,13 @@ async function judge(): Promise<void> {
                 v-model="row[i - 1]"
                 size="small"
                 inputmode="decimal"
-                :aria-label="`${r === 0 ? 'Voltage' : 'Current'} ${['L1-L2', 'L2-L3', 'L3-L1'][i - 1]}`"
+                :aria-label="
+                  r === 0 ? `Voltage ${['L1-L2', 'L2-L3', 'L3-L1'][i - 1]}` : `Current L${i}`
+                "
               />
               <span class="unit">{{ r === 0 ? 'V' : 'A' }}</span>
             </div>
-            <Button type="submit" label="Judge them" size="small" outlined />
+            <Button type="submit" label="Check unbalance" size="small" outlined />
           </form>
           <p v-if="refused" class="bad" role="alert">■ {{ refused }}</p>
           <div v-if="result" role="status">
@@ -333,7 +335,7 @@ async function judge(): Promise<void> {
               </template>
             </dl>
           </div>
-          <h3>Where it is tapped</h3>
+          <h3>Where the monitor is connected</h3>
           <table>
             <tbody>
               <tr v-for="t in sheet.tapping" :key="t.name">

@@ -104,7 +104,6 @@ const PATHS = {
     'control.line_section_mm2',
   ],
   use: [
-    'load.start_time_s',
     'load.duty',
     'load.ac4_share_pct',
     'load.starts_per_hour',
@@ -304,14 +303,13 @@ const mend = inject(MEND, () => undefined)
       </FoldSection>
 
       <FoldSection title="Use" name="use" :paths="PATHS.use">
-        <PlateField path="load.start_time_s" />
         <ChoiceField path="load.duty" :choices="DUTIES" unset="AC-3" />
         <PlateField path="load.ac4_share_pct" />
         <PlateField path="load.starts_per_hour" />
         <PlateField path="load.hours_per_year" />
         <ChoiceField path="load.duty_type" :choices="DUTY_TYPES" unset="S1" />
         <p class="note">
-          Torque and inertia of the machine:
+          Torque, inertia and starting time:
           <button type="button" class="link" @click="mend('load.torque_pct')">Start</button>
         </p>
       </FoldSection>

@@ -182,11 +182,11 @@ def _bars(current_share: float, torque_share: float) -> Drawing:
     shapes = []
     for y, share, name in ((4.0, current_share, "I"), (18.0, torque_share, "M")):
         shapes += [
-            text(6, y + 9, name, 10),
+            text(6, y + 9, name, 11),
             rect(14, y, width, 10, weight="hair"),
             rect(14, y, max(width * min(share, 1), 0.5), 10, filled=True),
             line(14, y, 14, y + 10),
-            text(114, y + 9, f"{100 * share:.0f} %", 10, "start"),
+            text(114, y + 9, f"{100 * share:.0f} %", 11, "start"),
         ]
     return Drawing(
         150,

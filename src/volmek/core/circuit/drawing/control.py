@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from volmek.core.circuit.drawing.layout import Grid, Placed, lay_out
+from volmek.core.circuit.drawing.names import part_names
 from volmek.core.circuit.drawing.symbols import ACTUATED, CROSSED, contact_iec, contact_na, cross, load_iec, load_na
 from volmek.core.circuit.model.colours import Colours
 from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit
@@ -47,7 +48,7 @@ class Place:
 
 @dataclass(frozen=True, slots=True)
 class CircuitDrawing:
-    """A drawing whose parts can be found and lit."""
+    """A drawing whose parts can be found, named and lit."""
 
     style: Style
     width: float
@@ -55,6 +56,7 @@ class CircuitDrawing:
     description: str
     marks: list[Ink]
     places: list[Place]
+    names: dict[str, str]
 
 
 #: Stands on the drawing of a control circuit that outlives its main breaker.
@@ -132,6 +134,7 @@ class _Painter:
             f"Control circuit with {self.grid.paths} paths and the loads {coils}",
             self.marks,
             self.places,
+            part_names(self.c),
         )
 
     def _rails(self) -> None:
@@ -158,10 +161,10 @@ class _Painter:
             own = name in (LIVE, RETURN)
             if self.columns:
                 self.note(x - (20 if own else 6), y - 5 if own else y + 4, words, 11, "end")
-                self.note(b[0] + 4, y + 3, number, 8.5, "start", f"wire:{number}")
+                self.note(b[0] + 4, y + 3, number, 9, "start", f"wire:{number}")
             else:
                 self.note(x - 9 if own and name == LIVE else x + (9 if own else 0), y - 8, words, 11)
-                self.note(b[0], b[1] + 12, number, 8.5, "middle", f"wire:{number}")
+                self.note(b[0], b[1] + 12, number, 9, "middle", f"wire:{number}")
 
     def _feed(self) -> None:
         """Feed of the rails: from the tap or from outside, through primary breaker and transformer, to the control breaker."""
@@ -226,16 +229,16 @@ class _Painter:
         self.wire((lx, ly, x, ly, x, ly + 14), live)
         self._pole(f3, "1", "2", x, ly + 14)
         self.note(x - 12, ly + 28, f3, 10.5, "end", f"label:{f3}")
-        self.note(x + 4, ly + 12, "2", 8, "start")
-        self.note(x + 4, ly + 44, "1", 8, "start")
+        self.note(x + 4, ly + 12, "2", 9, "start")
+        self.note(x + 4, ly + 44, "1", 9, "start")
         low = ry
         self.wire((lx, ry, x, ry), back)
         if two:
             self.wire((x, ry, x, ry - 14), back)
             self._pole(f3, "3", "4", x, ry - 34)
             self.note(x - 12, ry - 20, f3, 10.5, "end", f"label:{f3}")
-            self.note(x + 4, ry - 36, "3", 8, "start")
-            self.note(x + 4, ry - 4, "4", 8, "start")
+            self.note(x + 4, ry - 36, "3", 9, "start")
+            self.note(x + 4, ry - 4, "4", 9, "start")
             low = ry - 34
         if not source.transformed:
             self.wire((x, ly + 34, x, ly + 48), f"{f3}:1")
@@ -250,13 +253,13 @@ class _Painter:
         self.wire((x, ly + 34, x, middle - 16), f"{f3}:1")
         self.wire((x, middle + 16, x, low), f"{t1}:s2")
         self.marks += [Ink(circle(x, middle - 6, 10)), Ink(circle(x, middle + 6, 10))]
-        self.note(x + 4, middle - 18, "s1", 7, "start")
-        self.note(x + 4, middle + 25, "s2", 7, "start")
+        self.note(x + 4, middle - 18, "s1", 9, "start")
+        self.note(x + 4, middle + 25, "s2", 9, "start")
         name_y = middle + (-8 if source.centre else 4)
         self.note(x + 14, name_y, t1 + (" ⎓" if source.kind == "power_unit" else ""), 10.5, "start", f"label:{t1}")
         for k, dy in enumerate((-9.0, 9.0)):
             self.wire((x - 10, middle + dy, x - 18, middle + dy), f"{t1}:p{k + 1}")
-            self.note(x - 11, middle + dy - (4 if k == 0 else -10), f"p{k + 1}", 7, "end")
+            self.note(x - 11, middle + dy - (4 if k == 0 else -10), f"p{k + 1}", 9, "end")
             self._pole(f6, str(2 * k + 1), str(2 * k + 2), x - 38, middle + dy, down=False)
             self.note(x - 47, middle + dy + 3, source.feeds[k], 9, "end")
         self.note(x - 28, middle - 22, f6, 10, "middle", f"label:{f6}")
@@ -340,7 +343,7 @@ class _Painter:
             if number and number not in named:
                 named.add(number)
                 x, y = self.at(low, bar.level, bar.lane)
-                self.note(x - 5 if self.columns else x, y - 3 if self.columns else y - 4, number, 8.5, "end" if self.columns else "middle", f"wire:{number}")  # fmt: skip
+                self.note(x - 5 if self.columns else x, y - 3 if self.columns else y - 4, number, 9, "end" if self.columns else "middle", f"wire:{number}")  # fmt: skip
         self._between(named)
 
     def _between(self, named: set[str]) -> None:
@@ -352,7 +355,7 @@ class _Painter:
                 continue
             named.add(number)
             x, y = self.at(p.path, p.level + 1)
-            self.note(x - 5 if self.columns else x, y + 3 if self.columns else y - 4, number, 8.5, "end" if self.columns else "middle", f"wire:{number}")  # fmt: skip
+            self.note(x - 5 if self.columns else x, y + 3 if self.columns else y - 4, number, 9, "end" if self.columns else "middle", f"wire:{number}")  # fmt: skip
 
     def _dot(self, path: float, level: float, lane: int = 0) -> None:
         self.marks.append(Ink(circle(*self.at(path, level, lane), 2.1, filled=True)))
@@ -379,14 +382,14 @@ class _Painter:
             self.wire((x, y + 38, x, y + ROW), second)
             left = 29 if (not e.load and kind in ACTUATED) or (e.load and kind in CROSSED[2:]) else 16
             self.note(x - left, y + 32, e.device, 10.5, "end", f"label:{e.device}")
-            self.note(x + 4, y + 14, e.a, 8, "start")
-            self.note(x + 4, y + 51, e.b, 8, "start")
+            self.note(x + 4, y + 14, e.a, 9, "start")
+            self.note(x + 4, y + 51, e.b, 9, "start")
         else:
             self.wire((x + LANE * self.grid.lane(p.path, p.level, top=True), y, x + 30, y), first)
             self.wire((x + 54, y, x + STEP, y), second)
             self.note(x + 42, y - 17, e.device, 10.5, "middle", f"label:{e.device}")
-            self.note(x + 24, y + 12, e.a, 8, "end")
-            self.note(x + 60, y + 12, e.b, 8, "start")
+            self.note(x + 24, y + 12, e.a, 9, "end")
+            self.note(x + 60, y + 12, e.b, 9, "start")
 
     def _numbers(self) -> None:
         for path in range(self.grid.paths):
@@ -409,13 +412,13 @@ class _Painter:
             if self.columns:
                 x, y = self.at(p.path, self.grid.levels)
                 for i, w in enumerate(words):
-                    self.note(x, y + 18 + NOTE * i, w, 8.5, "middle", f"label:{p.element.device}")
+                    self.note(x, y + 18 + NOTE * i, w, 9, "middle", f"label:{p.element.device}")
                 deepest = max(deepest, len(words))
             else:
                 x, y = self.at(p.path, self.grid.levels)
                 for i, half in enumerate((words[: (len(words) + 1) // 2], words[(len(words) + 1) // 2 :])):
                     if half:
-                        self.note(x + 12, y - 2 + NOTE * i, "  ".join(half), 8.5, "start", f"label:{p.element.device}")
+                        self.note(x + 12, y - 2 + NOTE * i, "  ".join(half), 9, "start", f"label:{p.element.device}")
         return NOTE * deepest
 
 

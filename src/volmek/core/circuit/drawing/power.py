@@ -2,6 +2,7 @@
 
 from volmek.core.circuit.drawing.control import CircuitDrawing, Ink, Place, Style
 from volmek.core.circuit.drawing.layout import Layout, Piece
+from volmek.core.circuit.drawing.names import part_names
 from volmek.core.circuit.drawing.symbols import Form
 from volmek.core.circuit.model.colours import Colours
 from volmek.core.circuit.model.netlist import Circuit
@@ -89,6 +90,7 @@ class _Power:
             "Power circuit: " + ", ".join(dict.fromkeys(p.element.device for p in self.grid.placed)),
             self.marks,
             self.places,
+            part_names(self.c),
         )
 
     def _pieces(self, attached: dict[str, dict[int, list[float]]], terminals: dict[tuple[str, int], str]) -> None:
@@ -150,15 +152,15 @@ class _Power:
             if e.load:
                 foot = self.y(self.grid.levels) + 26
                 self.wire((x, at, x, foot), a, meets[0])
-                self.marks.append(Ink(text(x + 3, foot - 4, a.partition(":")[2], 8, "start")))
+                self.marks.append(Ink(text(x + 3, foot - 4, a.partition(":")[2], 9, "start")))
                 self.motor_xs.append(x)
                 return
             y = self.y(placed[id(e)].level) + 20
             self.wire((x, at, x, y + 12), a, meets[0])
             self._symbol(e, pole, x, y + 12)
             at = y + 32
-            self.marks.append(Ink(text(x + 4, y + 9, a.partition(":")[2], 8, "start")))
-            self.marks.append(Ink(text(x + 4, y + 42, b.partition(":")[2], 8, "start")))
+            self.marks.append(Ink(text(x + 4, y + 9, a.partition(":")[2], 9, "start")))
+            self.marks.append(Ink(text(x + 4, y + 42, b.partition(":")[2], 9, "start")))
             last = b
         self.wire((x, at, x, low), last, meets[1])
 
@@ -278,7 +280,7 @@ class _Power:
                 number = self.c.number_of.get(terminal, "")
                 if number and number not in numbered:
                     numbered.add(number)
-                    self.marks.append(Ink(text(min(found) - 4, y - 2, number, 8, "end"), f"wire:{number}"))
+                    self.marks.append(Ink(text(min(found) - 4, y - 2, number, 9, "end"), f"wire:{number}"))
 
     def _rail_words(self) -> None:
         for rail in self.rails:
@@ -319,7 +321,7 @@ class _Power:
         strip, name = self.y(self.grid.levels) + 10, self.c.strip
         for at in sorted(set(self.motor_xs)):
             self.marks.append(Ink(circle(at, strip, 2.4), f"device:{name}"))
-        self.marks.append(Ink(text(min(self.motor_xs) - 8, strip + 3, name, 8, "end"), f"label:{name}"))
+        self.marks.append(Ink(text(min(self.motor_xs) - 8, strip + 3, name, 9, "end"), f"label:{name}"))
         return y + 24
 
     def _monitor(self) -> float:
@@ -332,7 +334,7 @@ class _Power:
             at = x + 18 * k
             self.marks += [
                 Ink(line(at, y - 16, at, y), f"wire:{w.number}", conductor=self.colours.feed(w), at=w.b),
-                Ink(text(at, y - 20, w.number, 8), f"wire:{w.number}"), Ink(text(at, y + 10, w.b.partition(":")[2], 8)),
+                Ink(text(at, y - 20, w.number, 9), f"wire:{w.number}"), Ink(text(at, y + 10, w.b.partition(":")[2], 9)),
             ]  # fmt: skip
         wide = 18 * (len(wires) - 1)
         self.marks += [

@@ -94,7 +94,7 @@ def load_iec(x: float, y: float, name: str, kind: str) -> list[Shape]:
     if kind == "heater":
         shapes += [line(x - 12, top + 4.5 * i, x + 12, top + 4.5 * i, weight="hair") for i in (1, 2, 3)]
     if kind == "soft_starter":
-        shapes.append(text(x, top + 13, "run", 8))
+        shapes.append(text(x, top + 13, "run", 9))
     del name
     return shapes
 
@@ -126,7 +126,7 @@ def contact_na(x: float, y: float, contact: Contact, kind: str) -> list[Form]:
         "soft_starter": "SCR",
     }.get(kind)
     if mark:
-        forms.append((text(x + 42, y + 20, mark, 8), ""))
+        forms.append((text(x + 42, y + 20, mark, 9), ""))
     return forms
 
 
@@ -140,7 +140,7 @@ def load_na(x: float, y: float, name: str, kind: str) -> list[Shape]:
         ]
         return [line(x + 30, y, m - 9, y), line(m + 9, y, x + 54, y), *shapes]
     if kind == "heater":
-        return [rect(x + 30, y - 8, 24, 16), text(m, y + 3, "HTR", 7.5)]
+        return [rect(x + 30, y - 8, 24, 16), text(m, y + 3, "HTR", 9)]
     if kind == "buzzer":
         return [
             line(x + 30, y, m - 9, y),
@@ -158,4 +158,4 @@ def load_na(x: float, y: float, name: str, kind: str) -> list[Shape]:
         else "M"
     )
     del name
-    return [*shapes, text(m, y + 3.5, word, 8.5)]
+    return [*shapes, text(m, y + 3.5, word, 9)]
