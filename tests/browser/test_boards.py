@@ -92,11 +92,11 @@ def test_north_american_plates_show_their_own_fields(page: Page) -> None:
 def test_hidden_fields_open_when_a_finding_leads_there(page: Page) -> None:
     page.goto("/starters/1/plate")
     page.get_by_text("Assumptions of the method").click()
-    page.get_by_label("First-peak factor ki").fill("3")
+    page.get_by_label("Peak inrush factor ki").fill("3")
     expect(page.get_by_role("status")).to_contain_text("not saved")
     page.get_by_text("Assumptions of the method").click()
     page.get_by_role("button", name=re.compile("the most is 2.5")).click()
-    expect(page.get_by_label("First-peak factor ki")).to_be_focused()
+    expect(page.get_by_label("Peak inrush factor ki")).to_be_focused()
 
 
 @pytest.mark.parametrize("path", ["/boards/1", "/starters/1/plate", "/starters/1/devices"])

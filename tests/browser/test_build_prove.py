@@ -31,7 +31,7 @@ def values(page: Page, item: str, starter: int = BEGUN) -> list[Any]:
 
 
 def test_a_stage_is_built_read_and_tried(page: Page) -> None:
-    build(page, "Hold of K1")
+    build(page, "Seal-in of K1")
     expect(page.get_by_text("27 of 68 laid")).to_be_visible()
     first = page.get_by_role("button", name="Step 1: seen as it must be")
     expect(first).to_be_disabled()
@@ -82,7 +82,7 @@ def test_something_else_is_seen_and_its_causes_are_named(page: Page) -> None:
 
 
 def test_the_drawing_shows_what_is_laid_next_and_open(page: Page) -> None:
-    build(page, "Hold of K1")
+    build(page, "Seal-in of K1")
     drawing = page.get_by_label(re.compile("^Control circuit with")).first
     for state in ("done", "next", "open"):
         expect(drawing.locator(f".w-{state}").first).to_be_attached()
@@ -216,7 +216,7 @@ def test_values_are_read_from_the_meter(page: Page) -> None:
 def test_a_trip_is_followed_to_its_end_and_points_are_settled(page: Page) -> None:
     page.goto(f"/starters/{BUILT}/prove")
     expect(page.get_by_role("button", name="▲ 3 open")).to_be_visible()
-    page.get_by_role("tab", name="Open points, trips, changes").click()
+    page.get_by_role("tab", name="Open items, trips, changes").click()
     trips = page.get_by_role("region", name="Trips")
     trips.get_by_role("button", name="Cause, repair, restart…").click()
     trips.get_by_role("button", name="Note and close the trip").click()
@@ -227,7 +227,7 @@ def test_a_trip_is_followed_to_its_end_and_points_are_settled(page: Page) -> Non
     trips.get_by_label("Repair").fill("Valve opened, handle locked")
     trips.get_by_role("button", name="Note and close the trip").click()
     expect(trips).to_contain_text("✓ closed")
-    points = page.get_by_role("region", name="Open points")
+    points = page.get_by_role("region", name="Open items")
     points.get_by_role("button", name="Settled…").last.click()
     points.get_by_label("How it was settled").fill("printed and fitted")
     points.get_by_role("button", name="Settle", exact=True).click()
@@ -269,7 +269,7 @@ def test_what_creeps_is_said_first_and_the_papers_show_it(page: Page) -> None:
 
 
 def test_keys_alone_lay_a_wire(page: Page) -> None:
-    build(page, "Hold of K1")
+    build(page, "Seal-in of K1")
     button = page.get_by_role("button", name="Wire 8 from K1:A1 to K1:54 laid")
     button.focus()
     page.keyboard.press("Space")
@@ -328,7 +328,7 @@ def test_a_clock_that_is_wrong_is_said(page: Page) -> None:
 
 def test_an_inspection_is_planned_done_and_due_again(page: Page) -> None:
     page.goto(f"/starters/{BEGUN}/prove")
-    page.get_by_role("tab", name="Open points, trips, changes").click()
+    page.get_by_role("tab", name="Open items, trips, changes").click()
     region = page.get_by_role("region", name="Inspections")
     region.get_by_label("What").fill("Retighten terminals")
     region.get_by_label("Every, months").fill("6")
@@ -364,7 +364,7 @@ def test_the_papers_carry_what_is_open_and_print_without_the_page_around(page: P
 
 def test_what_is_being_typed_stays_while_the_list_comes_anew(page: Page) -> None:
     """The answer to a tick arrives while a length is typed beside it."""
-    build(page, "Hold of K1")
+    build(page, "Seal-in of K1")
     held: list[Route] = []
     page.route("**/build?*", lambda route: route.continue_() if held else held.append(route))
     page.get_by_role("button", name="Wire 8 from K1:A1 to K1:54 laid").click()

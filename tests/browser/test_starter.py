@@ -122,7 +122,7 @@ def test_the_working_walks_from_the_dial_to_what_was_typed(page: Page) -> None:
         expect(working).to_contain_text(words)
     for step in (
         "Current through the relay",
-        "may carry here",
+        "derated full-load current",
         "Rated motor current in use",
         "Rated current on the plate",
         "Plate current in delta",

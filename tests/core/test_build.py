@@ -135,7 +135,7 @@ def test_the_star_delta_is_told_as_a_fitter_would_see_it() -> None:
         "Time relay KT1",
         "Coil of K3",
         "Coil of K1",
-        "Hold of K1",
+        "Seal-in of K1",
         "Coil of K2",
         "Lamps",
         "Power circuit up to the strip",
@@ -148,7 +148,7 @@ def test_the_star_delta_is_told_as_a_fitter_would_see_it() -> None:
     assert told["Coil of K1", "release S2"] == (
         ("K1 drops out", "K3 drops out", "KT1 loses its voltage"), "because K1:13-14 and K1:53-54 are not wired yet",
     )  # fmt: skip
-    assert told["Hold of K1", "release S2"] == (("nothing moves",), "")
+    assert told["Seal-in of K1", "release S2"] == (("nothing moves",), "")
     delta = next(x for x in stages["Motor"].steps if x.do.startswith("wait"))
     assert delta.sees == ("K2 pulls in", "K3 drops out", "the motor is in delta and turns forward")
     readings = {(c.a, c.b, c.operations): c.reads for c in stages["Coil of K1"].checks}
@@ -460,5 +460,5 @@ def test_papers_count_what_is_left() -> None:
     plan = build_plan(it, d)
     items = {i.id: i for i in commissioning(d, design(d, reference_catalogue()), it)}
     words = [p.text for p in open_points(fold([]), items, plan, whole=True)]
-    assert len(words) == 5 and words[0] == f"{len(plan.wires)} of {len(plan.wires)} conductors are not laid yet"
+    assert len(words) == 5 and words[0] == f"{len(plan.wires)} of {len(plan.wires)} wires are not connected yet"
     assert open_points(fold([]), items, plan) == []

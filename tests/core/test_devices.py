@@ -57,7 +57,7 @@ def test_a_dial_is_passed_over_for_the_inrush_and_it_is_said() -> None:
 
 
 def test_a_miniature_breaker_in_a_warm_packed_row_carries_less() -> None:
-    # 0.9 at 50 °C times 0.8 side by side: 25 A carries 18 A, 20 A only 14.4 A; the first peak then asks for D20.
+    # 0.9 at 50 °C times 0.8 side by side: 25 A carries 18 A, 20 A only 14.4 A; the peak inrush then asks for D20.
     parts = {
         "protection": {"device": "miniature_breaker_d"},
         "surroundings": {"ambient_c": 50, "motor_ambient_c": 40},

@@ -88,9 +88,9 @@ def test_a_harder_start_never_looks_better(document: dict[str, Any], how: str, b
     if time_s(hard) < inf:
         assert class_rank(hard) >= class_rank(easy)
         # A weaker supply starts longer with less current: of the heat only the class, which knows both, is compared.
-        assert how == "supply" or hard.built.start.result.heat_i2t_a2s >= easy.built.start.result.heat_i2t_a2s * (
-            1 - 1e-6
-        )
+        # The start counts up to 98 % of its final speed, which more load lowers: that much less is counted.
+        heat = [s.built.start.result.heat_i2t_a2s for s in (easy, hard) if s.built.start.result]
+        assert how == "supply" or heat[1] >= heat[0] * (1 - (5e-3 if how == "load" else 1e-6))
 
 
 def test_no_torque_form_makes_a_heavier_load_start_sooner() -> None:

@@ -154,7 +154,7 @@ def test_a_supply_that_fits_no_plate_voltage_stops_and_the_currents_of_the_plate
     d = run(iec(supply={"line_voltage_v": 500}))
     assert "500 V 50 Hz fits no plate voltage (400 V delta / 690 V star, 50 Hz)" in stops(d)["supply.line_voltage_v"]
     assert d.currents.design_current_a == 14.4
-    assert d.links is None, "no link is laid for a supply that does not suit"
+    assert d.links is None, "no link is fitted for a supply that does not suit"
 
 
 @pytest.mark.parametrize(
@@ -170,7 +170,7 @@ def test_surroundings_beyond_the_tables_stop_and_the_rest_is_computed(
     parts: dict[str, dict[str, object]], field: str, limit: str
 ) -> None:
     d = run(iec(**parts))
-    assert f"{limit} is reckoned with" in stops(d)[field]
+    assert f"{limit} is used" in stops(d)[field]
     assert d.devices[0].required.current_a == 14.4
 
 

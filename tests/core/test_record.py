@@ -300,7 +300,7 @@ def test_open_points_stay_until_they_are_settled() -> None:
     book.add("wire", wire="K9:1~K9:2")
     texts = [p.text for p in open_points(book.folded(), BY_ID, PLAN)]
     assert any("label missing" in t for t in texts) and any("0.6 MΩ is below 1 MΩ" in t for t in texts)
-    assert any("no longer in the design" in t for t in texts) and any("not laid yet" in t for t in texts)
+    assert any("no longer in the design" in t for t in texts) and any("not connected yet" in t for t in texts)
     assert (
         refused(book.folded(), PLAN, BY_ID, "closed", parse_body("closed", {"point": "nothing", "how": "x"}))
         is not None

@@ -65,7 +65,7 @@ def test_limits_cable_and_upstream_are_on_it() -> None:
     assert read_at(curve(s, "2.5 mm²"), 1000) == pytest.approx((115 * 2.5) ** 2 / 1e6, rel=0.01)
     assert curve(s, "upstream", "earliest").current_a
     assert read_at(curve(s, "locked rotor"), 7.2 * 14.4) == pytest.approx(18, rel=0.01)
-    assert {m.name for m in s.marks} == {"start under the relay", "stalled rotor", "change-over", "first peak", "contactor's limit", "cable", "selectivity"}  # fmt: skip
+    assert {m.name for m in s.marks} == {"start under the relay", "stalled rotor", "change-over", "peak inrush", "contactor's limit", "cable", "selectivity"}  # fmt: skip
 
 
 def test_marks_agree_with_the_findings() -> None:

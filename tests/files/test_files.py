@@ -26,7 +26,7 @@ def test_the_pdf_says_what_is_set_and_where_to_sign() -> None:
         for words in (
             data["tag"],
             "KG-2",
-            "state 4",
+            "Revision 4",
             "2026-03-02 09:30 UTC",
             "Signed for",
             "Devices and settings",

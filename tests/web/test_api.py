@@ -181,7 +181,7 @@ def test_a_copy_has_its_own_tag_and_history(client: FlaskClient) -> None:
     original = starter(client, 2)
     assert copy["document"] == {**original["document"], "tag": "KG-106C", "service": "Steep-water pump C"}
     history = client.get(f"/api/starters/{copy['id']}/history").get_json()
-    assert [r["change"] for r in history["revisions"]] == ["made"]
+    assert [r["change"] for r in history["revisions"]] == ["copied from KG-2 KG-106A"]
     assert history["overrides"][0]["reason"] == "same spare as pump B"
     again = client.post("/api/starters/2/copy", json={"tag": "KG-106C"})
     assert (again.status_code, again.get_json()["problems"][0]["field"]) == (422, "tag")
@@ -207,7 +207,7 @@ def test_methods_are_compared_side_by_side(client: FlaskClient) -> None:
 
 def test_tables_and_schools_are_searched_by_any_name(client: FlaskClient) -> None:
     everything = client.get("/api/tables").json
-    assert everything and len(everything["tables"]) == 28
+    assert everything and len(everything["tables"]) == 29
     assert client.get("/api/tables?find=latch").json == client.get("/api/tables?find=seal-in").json
     refused = client.get("/api/tables?find=" + "x" * 101)
     assert refused.status_code == 422
@@ -246,7 +246,7 @@ def test_the_page_is_served_with_its_own_paths_and_sends_nothing_outside(client:
 def test_the_generated_document_describes_every_route(client: FlaskClient) -> None:
     assert isinstance(client.application, Application)
     document = client.application.api_doc
-    assert len(document["paths"]) == 63
+    assert len(document["paths"]) == 71
     assert "StarterDocument" in document["components"]["schemas"]
 
 

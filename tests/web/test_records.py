@@ -147,13 +147,13 @@ def test_a_seal_freezes_and_says_what_changed_since(client: FlaskClient) -> None
 def test_open_points_are_on_the_board_the_starter_and_every_print(client: FlaskClient) -> None:
     rows = {s["tag"]: s["open_points"] for s in client.get("/api/boards/1").get_json()["starters"]}
     assert rows["KG-106A"] == 3 and rows["KG-104"] == 0
-    points = client.get(f"/api/starters/{BUILT}/progress").get_json()["progress"]
+    points = client.get(f"/api/starters/{BUILT}/progress").get_json()["points"]
     assert len(points) == 3
     for paper in ("sheet", "report"):
         html = client.get(f"/api/starters/{BUILT}/{paper}.html").get_data(as_text=True)
         assert all(p in html for p in points)
     labels = client.get(f"/api/starters/{BUILT}/labels.html").get_data(as_text=True)
-    assert max(int(n) for n in re.findall(r"(\d+) open points", labels)) > 3, (
+    assert max(int(n) for n in re.findall(r"(\d+) open items", labels)) > 3, (
         "papers count what is left of the plan too"
     )
     refused = client.delete(f"/api/starters/{BUILT}")
@@ -299,7 +299,7 @@ def test_inspections_as_a_calendar(client: FlaskClient) -> None:
 
 
 ROUTES = [
-    "build", "record", "points", "readings", "meter", "report.html", "report.pdf", "labels.html", "labels.pdf", "wires.csv", "markers.csv", "strip.csv",
+    "build", "record", "progress", "readings", "meter", "report.html", "report.pdf", "labels.html", "labels.pdf", "wires.csv", "markers.csv", "strip.csv",
     "inspections.ics",
 ]  # fmt: skip
 

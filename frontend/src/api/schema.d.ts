@@ -31,7 +31,8 @@ export interface paths {
         };
         /** A board with its starters. */
         get: operations["get_board"];
-        put?: never;
+        /** Rename a board. */
+        put: operations["change_board"];
         post?: never;
         delete?: never;
         options?: never;
@@ -50,6 +51,23 @@ export interface paths {
         /** Say which catalogues a board chooses from; its designs keep their devices unless they are made anew. */
         put: operations["choose_for_board"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/boards/{board_id}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put starters from JSON text on a board, all or none; a tag that is taken is refused, or numbered on. */
+        post: operations["import_starters"];
         delete?: never;
         options?: never;
         head?: never;
@@ -580,7 +598,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A new starter on the same board with the same decisions; its plate is then typed anew. */
+        /** A new starter with the same decisions; its plate is then typed anew. */
         post: operations["copy_starter"];
         delete?: never;
         options?: never;
@@ -788,6 +806,23 @@ export interface paths {
         get: operations["get_methods"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a starter on another board; history, record and the devices of its design go with it. */
+        post: operations["move_to_board"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1024,6 +1059,23 @@ export interface paths {
         };
         /** The terminal strip, one line for each terminal. */
         get: operations["strip_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/symptoms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Usual complaints about a starter, each as an observation that causes can be asked for; nothing is written. */
+        get: operations["get_symptoms"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1357,6 +1409,19 @@ export interface components {
             title: string;
         };
         /**
+         * BoardRename
+         * @description Another name and title of a board.
+         */
+        BoardRename: {
+            /** Name */
+            name: string;
+            /**
+             * Title
+             * @default
+             */
+            title?: string;
+        };
+        /**
          * BoardRow
          * @description One board in the list of boards.
          */
@@ -1524,6 +1589,11 @@ export interface components {
              * @default null
              */
             check?: string | null;
+            /**
+             * Measured
+             * @default true
+             */
+            measured?: boolean;
             /**
              * Order
              * @default control_first
@@ -2726,6 +2796,19 @@ export interface components {
              * @default null
              */
             table?: ("contactors" | "nema_starters" | "overload_relays" | "breakers" | "fuses" | "soft_starters" | "timers" | "phase_monitors" | "control_transformers" | "tested_combinations") | null;
+        };
+        /**
+         * ImportIn
+         * @description Starters as JSON text, one document or a list; ``renumber`` gives a free tag to one that is taken.
+         */
+        ImportIn: {
+            /**
+             * Renumber
+             * @default false
+             */
+            renumber?: boolean;
+            /** Text */
+            text: string;
         };
         /**
          * ImportOut
@@ -5035,16 +5118,24 @@ export interface components {
         };
         /**
          * StarterCopy
-         * @description A starter like another one, under its own tag.
+         * @description A starter like another one: on the same board or another one, under a tag of its own or the next that is free.
          */
         StarterCopy: {
             /**
+             * Board Id
+             * @default null
+             */
+            board_id?: number | null;
+            /**
              * Service
+             * @default null
+             */
+            service?: string | null;
+            /**
+             * Tag
              * @default
              */
-            service?: string;
-            /** Tag */
-            tag: string;
+            tag?: string;
         };
         /**
          * StarterCreate
@@ -5093,6 +5184,14 @@ export interface components {
             version?: 1;
         };
         /**
+         * StarterMove
+         * @description The board that a starter goes to.
+         */
+        StarterMove: {
+            /** Board Id */
+            board_id: number;
+        };
+        /**
          * StarterOut
          * @description A starter as it is kept, with its design, or with what is missing for one.
          */
@@ -5135,6 +5234,8 @@ export interface components {
             current: string;
             /** Dial */
             dial: string;
+            /** Findings */
+            findings: string[];
             /** Id */
             id: number;
             /** Open Points */
@@ -5153,6 +5254,8 @@ export interface components {
             stop: number;
             /** Tag */
             tag: string;
+            /** Types */
+            types: string[];
             /** Voltage */
             voltage: string;
         };
@@ -5167,11 +5270,15 @@ export interface components {
         };
         /**
          * StepRow
-         * @description A step under voltage: what must be seen, and what was.
+         * @description A step under voltage: what must be seen, what could be seen instead, and what was.
          */
         StepRow: {
             /** Because */
             because: string;
+            /** Choices */
+            choices: {
+                [key: string]: string[];
+            };
             /** Different */
             different: {
                 [key: string]: string;
@@ -5419,6 +5526,36 @@ export interface components {
             };
         };
         /**
+         * Symptom
+         * @description Something that goes wrong.
+         *
+         *     Attributes
+         *     ----------
+         *     words : as it is told
+         *     stage, step : of the plan, in which it would be seen
+         *     seen : what is found there, where it differs
+         */
+        Symptom: {
+            /** Seen */
+            seen: {
+                [key: string]: string;
+            };
+            /** Stage */
+            stage: string;
+            /** Step */
+            step: number;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SymptomsOut
+         * @description What can be complained about.
+         */
+        SymptomsOut: {
+            /** Symptoms */
+            symptoms: components["schemas"]["Symptom"][];
+        };
+        /**
          * TableCount
          * @description How many devices a table has.
          */
@@ -5628,7 +5765,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     field, label : where it is typed, and in words
-         *     taken, span : what is reckoned with, and its spread, with the unit
+         *     taken, span : what is used, and its spread, with the unit
          *     source, how : of the spread, and how to find it out
          *     changes : what it changes, in words; empty when nothing
          *     weight : by which the unknowns are ranked
@@ -6018,6 +6155,59 @@ export interface operations {
             };
         };
     };
+    change_board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardRename"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     choose_for_board: {
         parameters: {
             query?: never;
@@ -6035,6 +6225,59 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    import_starters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                board_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ImportIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8327,6 +8570,59 @@ export interface operations {
             };
         };
     };
+    move_to_board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StarterMove"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     get_phase_failure: {
         parameters: {
             query?: never;
@@ -8986,6 +9282,57 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    get_symptoms: {
+        parameters: {
+            query?: {
+                order?: "control_first" | "power_first";
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SymptomsOut"];
                 };
             };
             /** @description Not Found */

@@ -81,6 +81,25 @@ button {
 .top :focus-visible {
   outline-color: currentcolor;
 }
+@media (max-width: 620px) {
+  .top {
+    flex-wrap: wrap;
+    gap: 0 0.9rem;
+    padding: 0 0.6rem 0.2rem;
+    height: auto;
+  }
+  .top a {
+    line-height: 48px;
+  }
+  .top button {
+    margin-left: auto;
+  }
+  .caution {
+    order: 2;
+    flex-basis: 100%;
+    white-space: normal;
+  }
+}
 @media print {
   .top > :not(.caution) {
     display: none;

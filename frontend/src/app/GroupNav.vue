@@ -137,7 +137,7 @@ const first = (name: string): StageName => STAGES.find((s) => s.group === name)!
     flex-wrap: wrap;
   }
   .stages button {
-    min-height: 44px;
+    min-height: 48px;
     flex: 1 1 30%;
   }
 }

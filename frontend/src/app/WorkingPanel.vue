@@ -94,7 +94,7 @@ function back(): void {
         <dd>{{ figure.rule }}</dd>
       </template>
       <template v-if="figure.school">
-        <dt>School</dt>
+        <dt>Practice</dt>
         <dd>{{ figure.school }}</dd>
       </template>
       <template v-if="figure.source">

@@ -172,9 +172,9 @@ export const TRIP_CLASSES = choices(
 
 export const SEVERITY: Record<string, { mark: string; word: string }> = {
   stop: { mark: '■', word: 'Stop' },
-  attention: { mark: '▲', word: 'Attention' },
+  attention: { mark: '▲', word: 'Warning' },
   info: { mark: '○', word: 'Info' },
-  fine: { mark: '✓', word: 'Fine' },
+  fine: { mark: '✓', word: 'OK' },
 }
 
 export const FITTED = [
@@ -217,8 +217,8 @@ export const WIRE_COLOURS = choices({
 })
 export const CONTROL_PHASES = choices({ L1: 'L1', L2: 'L2', L3: 'L3' })
 export const VARIANTS = choices({
-  sound: 'As it should be',
-  as_often_built: 'As it is often built, with its faults',
+  sound: 'Correct',
+  as_often_built: 'As often built, with its faults',
 })
 export const LAMPS = choices({
   running: 'Running',

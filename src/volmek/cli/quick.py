@@ -20,6 +20,7 @@ def quick(line: tuple[str, ...], practice: str | None, as_json: bool) -> None:
     from dataclasses import asdict
 
     from volmek.core.catalogue.catalogue import reference_catalogue
+    from volmek.core.results.findings import WORDS
     from volmek.core.views.quick import quick_answer
 
     try:
@@ -32,7 +33,7 @@ def quick(line: tuple[str, ...], practice: str | None, as_json: bool) -> None:
     elif found.answer:
         click.echo(found.answer.sentence)
         click.echo(found.answer.rests)
-        for said in (*found.read.assumed, *(f"{f.severity}: {f.message}" for f in found.answer.findings)):
+        for said in (*found.read.assumed, *(f"{WORDS[f.severity]}: {f.message}" for f in found.answer.findings)):
             click.echo(said)
     for words in lost:
         click.echo(words, err=True)

@@ -1,5 +1,6 @@
 """What is done with the tables: make boards and starters, save changes, go back to a revision."""
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
@@ -36,6 +37,25 @@ def differing_fields(old: Any, new: Any, path: str = "") -> Iterator[str]:
         yield path
 
 
+def next_tag(tag: str, taken: set[str]) -> str:
+    """A tag that is free: the same, else the next number, or the next letter behind one.
+
+    Examples
+    --------
+    >>> next_tag("KG-104", {"KG-104", "KG-105"}), next_tag("KG-106A", {"KG-106A"}), next_tag("Fan", {"Fan"}), next_tag("P9", set())
+    ('KG-106', 'KG-106B', 'Fan-2', 'P9')
+    """
+    while tag in taken:
+        number = re.fullmatch(r"(.*?)(\d+)([A-Y]?)", tag)
+        if number is None:
+            tag = f"{tag}-2"
+        elif number[3]:
+            tag = f"{number[1]}{number[2]}{chr(ord(number[3]) + 1)}"
+        else:
+            tag = f"{number[1]}{int(number[2]) + 1:0{len(number[2])}d}"
+    return tag
+
+
 def create_board(session: Session, job_name: str, name: str, title: str, defaults: dict[str, Any]) -> Board:
     """A board of a job; the job is made when it is new.
 
@@ -50,6 +70,32 @@ def create_board(session: Session, job_name: str, name: str, title: str, default
     session.add(board)
     session.flush()
     return board
+
+
+def rename_board(session: Session, board: Board, name: str, title: str) -> None:
+    """Give a board another name and title.
+
+    Raises
+    ------
+    ProblemError : its job has another board of this name.
+    """
+    if any(b.name == name for b in board.job.boards if b is not board):
+        raise ProblemError([Problem("name", f"{board.job.name} has a board {name!r} already")])
+    board.name, board.title = name, title
+    session.flush()
+
+
+def move_starter(session: Session, starter: Starter, board: Board) -> None:
+    """Put a starter at the end of another board, with its history and its record.
+
+    Raises
+    ------
+    ProblemError : that board has a starter of this tag.
+    """
+    _check_tag(session, board.id, starter.tag, starter.id)
+    last = session.scalar(select(func.max(Starter.position)).where(Starter.board_id == board.id)) or 0
+    starter.board, starter.position = board, last + 1
+    session.flush()
 
 
 def create_starter(

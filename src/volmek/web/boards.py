@@ -12,11 +12,12 @@ from volmek.core.devices.device import Device
 from volmek.core.devices.said import picked_of
 from volmek.core.document.model import parse
 from volmek.core.results.figures import as_read
+from volmek.files.documents import read_documents
 from volmek.store.catalogues import numbers_of, with_kept
 from volmek.store.models import Board, Starter
-from volmek.store.repository import create_board
-from volmek.web.common import NOT_FOUND, board_catalogue, found, new_session, operation_id
-from volmek.web.designs import shown
+from volmek.store.repository import create_board, create_starter, next_tag, rename_board
+from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_session, operation_id
+from volmek.web.designs import devices_text, shown
 from volmek.web.record_views import points_of
 from volmek.web.schemas import BoardPath, Output, ProblemsOut
 
@@ -41,6 +42,8 @@ class StarterRow(Output):
     attention: int
     open_points: int
     problem: str
+    types: list[str]
+    findings: list[str]
 
 
 class BoardRow(Output):
@@ -82,6 +85,24 @@ class BoardCreate(BaseModel):
     name: str = Field(min_length=1, max_length=40)
     title: str = Field(default="", max_length=120)
     defaults: dict[str, Any] = {}
+
+
+class BoardRename(BaseModel):
+    """Another name and title of a board."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    name: str = Field(min_length=1, max_length=40)
+    title: str = Field(default="", max_length=120)
+
+
+class ImportIn(BaseModel):
+    """Starters as JSON text, one document or a list; ``renumber`` gives a free tag to one that is taken."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    text: str = Field(max_length=1_500_000)
+    renumber: bool = False
 
 
 def contactors_of(devices: list[Device]) -> str:
@@ -127,6 +148,8 @@ def row_of(starter: Starter, offered: Catalogue, open_now: int = 0) -> StarterRo
         stop=sum(f.severity == "stop" for f in findings),
         attention=sum(f.severity == "attention" for f in findings),
         problem=problems[0].message if problems else "",
+        types=[f"{d.designation} {d.type}" for d in computed.devices if d.type] if computed else [],
+        findings=[f.message for f in findings if f.severity != "info"],
         **cells,
     )
 
@@ -174,6 +197,32 @@ def add_board(body: BoardCreate) -> tuple[BoardOut, int]:
     parse({"tag": "-", **body.defaults})
     with new_session(write=True) as session, session.begin():
         board = create_board(session, body.job, body.name, body.title, body.defaults)
+        return board_out(session, board), 201
+
+
+@bp.put("/boards/<int:board_id>", responses={200: BoardOut, **REFUSED})
+def change_board(path: BoardPath, body: BoardRename) -> BoardOut:
+    """Rename a board."""
+    with new_session(write=True) as session, session.begin():
+        board = found(session, Board, path.board_id)
+        rename_board(session, board, body.name.strip(), body.title.strip())
+        return board_out(session, board)
+
+
+@bp.post("/boards/<int:board_id>/import", responses={201: BoardOut, **REFUSED})
+def import_starters(path: BoardPath, body: ImportIn) -> tuple[BoardOut, int]:
+    """Put starters from JSON text on a board, all or none; a tag that is taken is refused, or numbered on."""
+    documents, _ = read_documents(body.text)
+    with new_session(write=True) as session, session.begin():
+        board = found(session, Board, path.board_id)
+        catalogue = board_catalogue(session, board)
+        for document in documents:
+            taken = {x.tag for x in board.starters}
+            tag = next_tag(document.tag, taken) if body.renumber else document.tag
+            one = parse({**document.to_json(), "tag": tag})
+            devices = devices_text(shown(one.to_json(), catalogue), catalogue)
+            create_starter(session, board, one, devices, "imported")
+        session.refresh(board)
         return board_out(session, board), 201
 
 

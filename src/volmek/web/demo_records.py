@@ -1,4 +1,4 @@
-"""Records of the demo starters: one proved with a history of years, one built with open points, one in building."""
+"""Records of the demo starters: one proved with a history of years, one built with open items, one in building."""
 
 import csv
 import io

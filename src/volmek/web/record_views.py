@@ -1,4 +1,4 @@
-"""A starter with everything that is computed for its record; kept apart, since boards and sheets show its open points."""
+"""A starter with everything that is computed for its record; kept apart, since boards and sheets show its open items."""
 
 import json
 from functools import lru_cache
@@ -67,7 +67,7 @@ def folded(session: Session, starter_id: int) -> Folded:
 
 
 def points_of(session: Session, starter_id: int, *, whole: bool = False) -> list[str]:
-    """Open points of a starter in words; on screens nothing is computed for one without a record.
+    """Open items of a starter in words; on screens nothing is computed for one without a record.
 
     Parameters
     ----------

@@ -12,6 +12,7 @@ from werkzeug.exceptions import NotFound
 
 from volmek.core.circuit.build.causes import Cause, causes_of_check, causes_of_step
 from volmek.core.circuit.build.plan import Stage
+from volmek.core.circuit.build.symptoms import Symptom, symptoms
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.record.bodies import parse_body
 from volmek.core.record.history import Series, history
@@ -89,12 +90,19 @@ class CausesIn(BaseModel):
     seen: dict[str, str] = Field(default={}, max_length=40)
     check: str | None = Field(default=None, max_length=200)
     reads: str = Field(default="", max_length=10)
+    measured: bool = True
 
 
 class CausesOut(Output):
     """What can be wrong."""
 
     causes: list[Cause]
+
+
+class SymptomsOut(Output):
+    """What can be complained about."""
+
+    symptoms: list[Symptom]
 
 
 class SealOut(BaseModel):
@@ -177,7 +185,17 @@ def find_causes(path: StarterPath, body: CausesIn) -> CausesOut:
         return CausesOut.model_construct(causes=causes_of_check(plan, whole, stage, index, body.reads))
     if body.step is None or body.step >= len(stage.steps):
         raise ProblemError([Problem("step", f"the stage has {len(stage.steps)} steps")])
-    return CausesOut.model_construct(causes=causes_of_step(plan, whole, stage, body.step, body.seen))
+    return CausesOut.model_construct(
+        causes=causes_of_step(plan, whole, stage, body.step, body.seen, measured=body.measured)
+    )
+
+
+@bp.get("/starters/<int:starter_id>/symptoms", responses={200: SymptomsOut, **REFUSED})
+def get_symptoms(path: StarterPath, query: OrderQuery) -> SymptomsOut:
+    """Usual complaints about a starter, each as an observation that causes can be asked for; nothing is written."""
+    with new_session() as session:
+        looked = Looked(session, path.starter_id)
+    return SymptomsOut.model_construct(symptoms=symptoms(looked.plan(query.order)))
 
 
 @bp.post("/starters/<int:starter_id>/journal", responses={200: JournalOut, **REFUSED})

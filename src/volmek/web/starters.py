@@ -14,7 +14,16 @@ from volmek.core.document.model import StarterDocument, parse
 from volmek.store.engine import writer
 from volmek.store.models import Board, Revision, Starter
 from volmek.store.records import has_record
-from volmek.store.repository import Kept, create_starter, override_notes, read_starter, revisions, save_document
+from volmek.store.repository import (
+    Kept,
+    create_starter,
+    move_starter,
+    next_tag,
+    override_notes,
+    read_starter,
+    revisions,
+    save_document,
+)
 from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, catalogue_of, found, new_session, operation_id
 from volmek.web.designs import Computed, DesignBrief, brief, designed, devices_text, shown
 from volmek.web.schemas import BoardPath, Output, ProblemOut, StarterCreate, StarterPath
@@ -47,12 +56,21 @@ class HistoryOut(Output):
 
 
 class StarterCopy(BaseModel):
-    """A starter like another one, under its own tag."""
+    """A starter like another one: on the same board or another one, under a tag of its own or the next that is free."""
 
     model_config = ConfigDict(extra="forbid")
 
-    tag: str = Field(min_length=1, max_length=40)
-    service: str = Field(default="", max_length=120)
+    tag: str = Field(default="", max_length=40)
+    service: str | None = Field(default=None, max_length=120)
+    board_id: int | None = None
+
+
+class StarterMove(BaseModel):
+    """The board that a starter goes to."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    board_id: int
 
 
 class StarterSave(BaseModel):
@@ -120,14 +138,27 @@ def add_starter(path: BoardPath, body: StarterCreate) -> tuple[StarterOut, int]:
 
 @bp.post("/starters/<int:starter_id>/copy", responses={201: StarterOut, **REFUSED})
 def copy_starter(path: StarterPath, body: StarterCopy) -> tuple[StarterOut, int]:
-    """A new starter on the same board with the same decisions; its plate is then typed anew."""
+    """A new starter with the same decisions; its plate is then typed anew."""
     with new_session(write=True) as session, session.begin():
         original = found(session, Starter, path.starter_id)
-        document = parse({**original.document, "tag": body.tag, "service": body.service})
-        catalogue = board_catalogue(session, original.board)
+        board = found(session, Board, body.board_id) if body.board_id is not None else original.board
+        tag = body.tag or next_tag(original.tag, {s.tag for s in board.starters})
+        service = original.document.get("service", "") if body.service is None else body.service
+        document = parse({**original.document, "tag": tag, "service": service})
+        catalogue = board_catalogue(session, board)
         computed = shown(document.to_json(), catalogue)
-        starter = create_starter(session, original.board, document, devices_text(computed, catalogue))
+        made = f"copied from {original.board.name} {original.tag}"
+        starter = create_starter(session, board, document, devices_text(computed, catalogue), made)
         return starter_out(read_starter(session, starter.id), computed), 201
+
+
+@bp.post("/starters/<int:starter_id>/move", responses={200: StarterOut, **REFUSED})
+def move_to_board(path: StarterPath, body: StarterMove) -> StarterOut:
+    """Put a starter on another board; history, record and the devices of its design go with it."""
+    with new_session(write=True) as session, session.begin():
+        move_starter(session, found(session, Starter, path.starter_id), found(session, Board, body.board_id))
+        kept = read_starter(session, path.starter_id)
+        return starter_out(kept, shown(kept.document, catalogue_of(session, kept)))
 
 
 @bp.get("/starters/<int:starter_id>", responses={200: StarterOut, **NOT_FOUND})

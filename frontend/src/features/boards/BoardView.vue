@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
@@ -9,68 +10,64 @@ import {
   client,
   problemsOf,
   type BoardOut,
+  type BoardsOut,
   type Preset,
   type Problem,
   type StarterDocument,
 } from '@/api/client'
 import BoardCatalogues from '@/features/boards/BoardCatalogues.vue'
-import VerdictMark from '@/ui/VerdictMark.vue'
+import FindBar from '@/features/boards/FindBar.vue'
+import StarterTable from '@/features/boards/StarterTable.vue'
+import { useFound, type Placed } from '@/stores/found'
 
 const props = defineProps<{ boardId: number }>()
 const router = useRouter()
 const board = ref<BoardOut | null>(null)
+const boards = ref<BoardsOut['boards']>([])
 const failed = ref('')
 const tag = ref('')
 const service = ref('')
 const problems = ref<Problem[]>([])
-const removing = ref<number | null>(null)
-const copying = ref<number | null>(null)
-const copyOf = computed(() => board.value?.starters.find((s) => s.id === copying.value))
 const choosing = ref(false)
+const renaming = ref<{ name: string; title: string } | null>(null)
+const importing = ref(false)
+const renumber = ref(true)
+const chosenFile = ref<File | null>(null)
 const presets = ref<Preset[]>([])
 const preset = ref<number | null>(null)
 const names = ref(new Map<number, string>())
 const chosenNames = computed(() =>
   board.value?.catalogues.map((id) => names.value.get(id) ?? '…').join(', '),
 )
-const tagField = ref<InstanceType<typeof InputText> & { $el?: unknown }>()
+const all = computed<Placed[]>(() =>
+  (board.value?.starters ?? []).map((row) => ({
+    row,
+    boardId: props.boardId,
+    board: board.value?.name ?? '',
+    because: '',
+  })),
+)
+const { find, filter, sort, found } = useFound(all)
+const params = computed(() => ({ path: { board_id: props.boardId } }))
 
 async function load(): Promise<void> {
-  const { data, error } = await client.GET('/api/boards/{board_id}', {
-    params: { path: { board_id: props.boardId } },
-  })
+  const { data, error } = await client.GET('/api/boards/{board_id}', { params: params.value })
   board.value = data ?? null
-  const [kept, catalogues] = await Promise.all([
+  failed.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
+  document.title = data ? `${data.name} · Volmek` : 'Volmek'
+  const [kept, catalogues, others] = await Promise.all([
     client.GET('/api/presets'),
     client.GET('/api/catalogues'),
+    client.GET('/api/boards'),
   ])
   presets.value = kept.data?.presets ?? []
   names.value = new Map(catalogues.data?.catalogues.map((c) => [c.id, c.name]))
-  failed.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
-  document.title = data ? `${data.name} · Volmek` : 'Volmek'
+  boards.value = others.data?.boards ?? []
 }
 watch(() => props.boardId, load, { immediate: true })
 
-function prepareCopy(id: number, of: string): void {
-  copying.value = id
-  service.value = of
-  tag.value = ''
-  problems.value = []
-  ;(tagField.value?.$el as HTMLInputElement | undefined)?.focus()
-}
-
-async function copy(id: number): Promise<void> {
-  const { data, error } = await client.POST('/api/starters/{starter_id}/copy', {
-    params: { path: { starter_id: id } },
-    body: { tag: tag.value.trim(), service: service.value.trim() },
-  })
-  if (data) await router.push(`/starters/${data.id}/plate`)
-  else problems.value = problemsOf(error)
-}
-
 /** A new starter begins with the board's supply, control and surroundings, or with those of a preset. */
 async function add(): Promise<void> {
-  if (copying.value !== null) return copy(copying.value)
   const document = {
     ...board.value?.defaults,
     ...presets.value.find((p) => p.id === preset.value)?.parts,
@@ -78,131 +75,75 @@ async function add(): Promise<void> {
     service: service.value.trim(),
   }
   const { data, error } = await client.POST('/api/boards/{board_id}/starters', {
-    params: { path: { board_id: props.boardId } },
+    params: params.value,
     body: { document: document as unknown as StarterDocument },
   })
   if (data) await router.push(`/starters/${data.id}/plate`)
   else problems.value = problemsOf(error)
 }
-
-async function remove(id: number): Promise<void> {
-  const { error } = await client.DELETE('/api/starters/{starter_id}', {
-    params: { path: { starter_id: id } },
+async function rename(): Promise<void> {
+  if (!renaming.value) return
+  const { data, error } = await client.PUT('/api/boards/{board_id}', {
+    params: params.value,
+    body: renaming.value,
   })
-  removing.value = null
-  await load()
-  if (error) problems.value = problemsOf(error)
+  problems.value = data ? [] : problemsOf(error)
+  if (!data) return
+  board.value = data
+  renaming.value = null
+}
+async function bring(): Promise<void> {
+  if (!chosenFile.value) return
+  const { data, error } = await client.POST('/api/boards/{board_id}/import', {
+    params: params.value,
+    body: { text: await chosenFile.value.text(), renumber: renumber.value },
+  })
+  problems.value = data ? [] : problemsOf(error)
+  if (!data) return
+  board.value = data
+  importing.value = false
 }
 </script>
 
 <template>
   <main class="page">
     <p v-if="failed" class="problem">■ {{ failed }}</p>
+    <p v-else-if="!board" class="quiet" role="status">… loading the board</p>
     <template v-if="board">
       <p class="quiet">{{ board.job }}</p>
       <h1>
         <span class="figures">{{ board.name }}</span> {{ board.title }}
       </h1>
       <p class="from">
-        Devices from
-        <b>{{ chosenNames }}</b>
+        <Button
+          label="Rename"
+          size="small"
+          text
+          @click="renaming = { name: board.name, title: board.title }"
+        />
+        <Button label="Import starters" size="small" text @click="importing = true" />
+        Devices from <b>{{ chosenNames }}</b>
         <Button label="Choose catalogues" size="small" text @click="choosing = true" />
       </p>
       <BoardCatalogues v-model:visible="choosing" :board="board" @chosen="board = $event" />
-      <table>
-        <thead>
-          <tr>
-            <th>Tag</th>
-            <th>Service</th>
-            <th class="num">Power</th>
-            <th class="num">Supply</th>
-            <th class="num">In</th>
-            <th>Breaker or fuse</th>
-            <th>Contactor</th>
-            <th>Overload</th>
-            <th class="num">Dial</th>
-            <th>Findings</th>
-            <th>Open</th>
-            <th></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="s in board.starters" :key="s.id">
-            <td>
-              <RouterLink :to="`/starters/${s.id}/plate`" class="figures tag">{{
-                s.tag
-              }}</RouterLink>
-            </td>
-            <td>
-              {{ s.service
-              }}<span v-if="s.practice === 'nec'" class="quiet practice">
-                North American practice</span
-              >
-            </td>
-            <td class="num figures">{{ s.power }}</td>
-            <template v-if="!s.problem">
-              <td class="num figures">{{ s.voltage }}</td>
-              <td class="num figures">{{ s.current }}<span class="unit">A</span></td>
-              <td class="figures">{{ s.breaker }}</td>
-              <td class="figures">{{ s.contactor }}</td>
-              <td :class="{ figures: s.relay, quiet: !s.relay }">
-                {{ s.relay || 'in the breaker' }}
-              </td>
-              <td class="num figures">
-                <b>{{ s.dial }}</b><span class="unit">A</span>
-              </td>
-              <td class="marks">
-                <span v-if="s.stop"><VerdictMark verdict="stop" wordless /> {{ s.stop }}</span>
-                <span v-if="s.attention"
-                  ><VerdictMark verdict="attention" wordless /> {{ s.attention }}</span
-                >
-                <VerdictMark v-if="!s.stop && !s.attention" verdict="fine" />
-              </td>
-            </template>
-            <td v-else colspan="7" class="quiet">○ only a plate so far: {{ s.problem }}</td>
-            <td>
-              <RouterLink v-if="s.open_points" :to="`/starters/${s.id}/test`" class="points"
-                >▲ {{ s.open_points }}</RouterLink
-              >
-            </td>
-            <td class="num">
-              <template v-if="removing === s.id">
-                <Button
-                  label="Remove for good"
-                  size="small"
-                  severity="danger"
-                  outlined
-                  @click="remove(s.id)"
-                />
-                <Button label="Keep" size="small" text @click="removing = null" />
-              </template>
-              <template v-else>
-                <Button
-                  label="Copy"
-                  size="small"
-                  text
-                  :aria-label="`Copy ${s.tag}`"
-                  @click="prepareCopy(s.id, s.service)"
-                />
-                <Button
-                  label="Remove"
-                  size="small"
-                  text
-                  :aria-label="`Remove ${s.tag}`"
-                  @click="removing = s.id"
-                />
-              </template>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <FindBar
+        v-if="all.length > 3"
+        v-model:find="find"
+        v-model:filter="filter"
+        v-model:sort="sort"
+        :count="found.length"
+        :of="all.length"
+      />
+      <StarterTable v-if="all.length" :rows="found" :boards="boards" @changed="load" />
+      <ol v-else class="steps" aria-label="First steps">
+        <li><b>1</b> Give the first starter a tag below.</li>
+        <li><b>2</b> Type power, voltage and current from the plate.</li>
+        <li><b>3</b> Read setting and devices; then circuit, build and test.</li>
+      </ol>
       <form class="entry" @submit.prevent="add">
-        <label
-          >{{ copyOf ? `Copy of ${copyOf.tag}, tag` : 'New starter, tag' }}
-          <InputText ref="tagField" v-model="tag" size="small"
-        /></label>
-        <label class="wide">Service <InputText v-model="service" size="small" /></label>
-        <label v-if="!copyOf && presets.length">
+        <label>New starter, tag <InputText v-model="tag" size="small" /></label>
+        <label class="wide">Description <InputText v-model="service" size="small" /></label>
+        <label v-if="presets.length">
           <span id="preset-label">Beginning with</span>
           <Select
             v-model="preset"
@@ -215,21 +156,72 @@ async function remove(id: number): Promise<void> {
             size="small"
           />
         </label>
-        <Button type="submit" :label="copyOf ? 'Copy' : 'Add'" size="small" />
-        <Button
-          v-if="copyOf"
-          type="button"
-          label="Cancel"
-          size="small"
-          text
-          @click="copying = null"
-        />
+        <Button type="submit" label="Add" size="small" />
         <p v-for="p in problems" :key="p.field" class="problem" role="alert">
           ■ {{ p.field }}: {{ p.message }}
         </p>
       </form>
+      <Dialog
+        :visible="renaming !== null"
+        modal
+        header="Rename board"
+        @update:visible="renaming = null"
+      >
+        <form v-if="renaming" class="form" @submit.prevent="rename">
+          <label>Board <InputText v-model="renaming.name" size="small" maxlength="40" /></label>
+          <label>Title <InputText v-model="renaming.title" size="small" maxlength="120" /></label>
+          <p v-for="p in problems" :key="p.field" class="problem" role="alert">■ {{ p.message }}</p>
+          <Button type="submit" label="Save" size="small" />
+        </form>
+      </Dialog>
+      <Dialog v-model:visible="importing" modal header="Import starters">
+        <form class="form" @submit.prevent="bring">
+          <label
+            >Starter file (JSON), one starter or a list
+            <input
+              type="file"
+              accept=".json,application/json"
+              @change="chosenFile = ($event.target as HTMLInputElement).files?.[0] ?? null"
+          /></label>
+          <label class="tick"
+            ><input v-model="renumber" type="checkbox" /> Give the next free tag where one is
+            taken</label
+          >
+          <p v-for="p in problems" :key="p.field" class="problem" role="alert">
+            ■ {{ p.field }}: {{ p.message }}
+          </p>
+          <Button type="submit" label="Import" size="small" :disabled="!chosenFile" />
+        </form>
+      </Dialog>
     </template>
   </main>
 </template>
 
 <style scoped src="@/ui/page.css"></style>
+<style scoped>
+.form {
+  display: grid;
+  gap: 0.7rem;
+  min-width: min(24rem, 80vw);
+}
+.form label {
+  display: grid;
+  gap: 0.2rem;
+}
+.form .tick {
+  display: flex;
+  gap: 0.5rem;
+}
+.steps {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+  display: grid;
+  gap: 0.4rem;
+}
+.steps b {
+  display: inline-block;
+  min-width: 1.6rem;
+  font-family: var(--figures);
+}
+</style>

@@ -5,8 +5,12 @@ import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { client, problemsOf, type Problem } from '@/api/client'
-import { useAsked } from '@/stores/asked'
+import FindBar from '@/features/boards/FindBar.vue'
+import StarterMenu from '@/features/boards/StarterMenu.vue'
+import StarterTable from '@/features/boards/StarterTable.vue'
 import QuickStart from '@/features/quick/QuickStart.vue'
+import { useAsked } from '@/stores/asked'
+import { useFound, type Placed } from '@/stores/found'
 import VerdictMark from '@/ui/VerdictMark.vue'
 
 const router = useRouter()
@@ -16,9 +20,15 @@ const adding = ref(false)
 const entry = ref({ job: '', name: '', title: '' })
 const problems = ref<Problem[]>([])
 const jobs = computed(() => [...new Set((boards.value ?? []).map((b) => b.job))])
+const all = computed<Placed[]>(() =>
+  (boards.value ?? []).flatMap((b) =>
+    b.starters.map((row) => ({ row, boardId: b.id, board: b.name, because: '' })),
+  ),
+)
+const { find, filter, sort, active, found } = useFound(all)
 
 onMounted(() => {
-  document.title = 'Boards · Volmek'
+  document.title = 'Volmek'
   void ask()
 })
 
@@ -33,67 +43,129 @@ async function add(): Promise<void> {
 
 <template>
   <main class="page">
+    <h1 class="visually-hidden">Volmek: motor starters</h1>
     <QuickStart :boards="boards ?? []" />
     <p v-if="failed" class="problem">■ {{ failed }}</p>
-    <section v-for="job in jobs" :key="job">
-      <h1>{{ job }}</h1>
-      <table>
-        <thead>
-          <tr>
-            <th>Board</th>
-            <th>Title</th>
-            <th class="num">Starters</th>
-            <th class="num">Stop</th>
-            <th class="num">Attention</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="b in boards!.filter((x) => x.job === job)" :key="b.id">
-            <td>
-              <RouterLink :to="`/boards/${b.id}`" class="figures">{{ b.name }}</RouterLink>
-            </td>
-            <td>
-              {{ b.title }}
-              <ul class="tags">
-                <li v-for="s in b.starters" :key="s.id">
-                  <RouterLink :to="`/starters/${s.id}/plate`" class="figures">{{
-                    s.tag
-                  }}</RouterLink>
-                  <VerdictMark
-                    :verdict="
-                      s.problem ? 'info' : s.stop ? 'stop' : s.attention ? 'attention' : 'fine'
-                    "
-                    wordless
-                  />
-                  <span class="quiet">{{ s.service }}</span>
-                </li>
-              </ul>
-            </td>
-            <td class="num figures">{{ b.starters.length }}</td>
-            <td class="num figures">
-              <VerdictMark v-if="b.stop" verdict="stop" wordless /> {{ b.stop || '–' }}
-            </td>
-            <td class="num figures">
-              <VerdictMark v-if="b.attention" verdict="attention" wordless />
-              {{ b.attention || '–' }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
-    </section>
-    <p v-if="boards && boards.length === 0" class="quiet">No board yet. Make the first one.</p>
-    <Button v-if="!adding" label="New board" size="small" outlined @click="adding = true" />
-    <form v-else class="entry" @submit.prevent="add">
-      <label>Job <InputText v-model="entry.job" size="small" /></label>
-      <label>Board <InputText v-model="entry.name" size="small" /></label>
-      <label>Title <InputText v-model="entry.title" size="small" /></label>
-      <Button type="submit" label="Make it" size="small" />
-      <Button type="button" label="Cancel" size="small" text @click="adding = false" />
-      <p v-for="p in problems" :key="p.field" class="problem" role="alert">
-        ■ {{ p.field }}: {{ p.message }}
-      </p>
-    </form>
+    <p v-else-if="boards === null" class="quiet" role="status">… loading the boards</p>
+    <template v-else>
+      <ol v-if="all.length === 0" class="steps" aria-label="First steps">
+        <li><b>1</b> Type a motor plate into the line above.</li>
+        <li><b>2</b> Open it as a starter: method, devices, start, circuit.</li>
+        <li><b>3</b> Build it wire by wire, test it, print sheet and labels.</li>
+      </ol>
+      <FindBar
+        v-else
+        v-model:find="find"
+        v-model:filter="filter"
+        v-model:sort="sort"
+        :count="found.length"
+        :of="all.length"
+      />
+      <StarterTable v-if="active" :rows="found" :boards="boards" with-board @changed="ask" />
+      <p v-if="active && found.length === 0" class="quiet">No starter matches.</p>
+      <template v-if="!active">
+        <section v-for="job in jobs" :key="job">
+          <h2 class="job">{{ job }}</h2>
+          <article v-for="b in boards.filter((x) => x.job === job)" :key="b.id" class="board">
+            <h3>
+              <RouterLink :to="`/boards/${b.id}`"
+                ><span class="figures">{{ b.name }}</span> {{ b.title }}</RouterLink
+              >
+              <span class="counts">
+                {{ b.starters.length }} {{ b.starters.length === 1 ? 'starter' : 'starters' }}
+                <span v-if="b.stop"><VerdictMark verdict="stop" wordless /> {{ b.stop }}</span>
+                <span v-if="b.attention"
+                  ><VerdictMark verdict="attention" wordless /> {{ b.attention }}</span
+                >
+              </span>
+            </h3>
+            <ul class="tags">
+              <li v-for="s in b.starters" :key="s.id">
+                <RouterLink :to="`/starters/${s.id}/plate`" class="figures">{{ s.tag }}</RouterLink>
+                <VerdictMark
+                  :verdict="
+                    s.problem ? 'info' : s.stop ? 'stop' : s.attention ? 'attention' : 'fine'
+                  "
+                  wordless
+                />
+                <span class="quiet words">{{ s.service }}</span>
+                <StarterMenu :starter="s" :board-id="b.id" :boards="boards" @changed="ask" />
+              </li>
+            </ul>
+          </article>
+        </section>
+      </template>
+      <Button v-if="!adding" label="New board" size="small" outlined @click="adding = true" />
+      <form v-else class="entry" @submit.prevent="add">
+        <label>Job <InputText v-model="entry.job" size="small" /></label>
+        <label>Board <InputText v-model="entry.name" size="small" /></label>
+        <label>Title <InputText v-model="entry.title" size="small" /></label>
+        <Button type="submit" label="Create" size="small" />
+        <Button type="button" label="Cancel" size="small" text @click="adding = false" />
+        <p v-for="p in problems" :key="p.field" class="problem" role="alert">
+          ■ {{ p.field }}: {{ p.message }}
+        </p>
+      </form>
+    </template>
   </main>
 </template>
 
 <style scoped src="@/ui/page.css"></style>
+<style scoped>
+.job {
+  font-size: 1.35rem;
+  font-weight: 650;
+  margin: 0.4rem 0 0.3rem;
+}
+.board {
+  border-top: 1.5px solid var(--ink);
+  background: var(--sheet);
+  padding: 0.55rem 0.9rem 0.8rem;
+  margin-bottom: 0.6rem;
+}
+.board h3 {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.2rem 1.2rem;
+  font-size: 1.05rem;
+  font-weight: 600;
+}
+.counts {
+  margin-left: auto;
+  display: flex;
+  gap: 0.9rem;
+  font-weight: 400;
+  font-size: 0.93rem;
+}
+.tags {
+  grid-template-columns: repeat(auto-fill, minmax(17rem, 1fr));
+  font-size: 1rem;
+}
+.words {
+  flex: 1;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.steps {
+  list-style: none;
+  display: grid;
+  gap: 0.5rem;
+  padding: 0;
+  margin: 0;
+  font-size: 1.05rem;
+}
+.steps b {
+  display: inline-block;
+  min-width: 1.6rem;
+  font-family: var(--figures);
+}
+@media (max-width: 620px) {
+  .tags {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .tags li {
+    min-height: 44px;
+    align-items: center;
+  }
+}
+</style>

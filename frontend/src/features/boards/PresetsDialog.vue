@@ -47,7 +47,7 @@ async function keep(): Promise<void> {
       parts: Object.fromEntries(chosen.map((p) => [p.value, starter.document[p.value]])),
     },
   })
-  said.value = error ? (problemsOf(error)[0]?.message ?? '') : `“${name.value.trim()}” is kept.`
+  said.value = error ? (problemsOf(error)[0]?.message ?? '') : `“${name.value.trim()}” is saved.`
   await load()
 }
 
@@ -93,7 +93,7 @@ async function remove(preset: Preset): Promise<void> {
     </ul>
     <p v-else class="quiet">No presets yet. What you use again and again can be kept here.</p>
     <form @submit.prevent="keep">
-      <h3>Keep of this starter</h3>
+      <h3>Save from this starter</h3>
       <div class="parts">
         <label v-for="p in there" :key="p.value as string">
           <input v-model="parts" type="checkbox" :value="p.value" /> {{ p.label }}
@@ -103,7 +103,7 @@ async function remove(preset: Preset): Promise<void> {
         <label
           >as <InputText v-model="name" size="small" maxlength="80" aria-label="Name of the preset"
         /></label>
-        <Button type="submit" label="Keep" size="small" />
+        <Button type="submit" label="Save" size="small" />
       </div>
       <p v-if="said" role="status">{{ said }}</p>
     </form>

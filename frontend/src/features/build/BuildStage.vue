@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
 
 import { client, type WireRow } from '@/api/client'
 import ChecksTable from '@/features/build/ChecksTable.vue'
 import StepsList from '@/features/build/StepsList.vue'
 import WhoBar from '@/features/build/WhoBar.vue'
+import WhatIsWrong from '@/features/build/WhatIsWrong.vue'
 import WireTable from '@/features/build/WireTable.vue'
 import CircuitDrawing from '@/features/circuit/CircuitDrawing.vue'
 import { useAsked } from '@/stores/asked'
@@ -13,6 +15,7 @@ import { useStarter } from '@/stores/starter'
 
 /** The build: wire by wire, stage by stage, each stage ending with what must be seen. */
 const starter = useStarter()
+const router = useRouter()
 const journal = useJournal()
 const at = ref(0)
 const view = ref<'stages' | 'list'>('stages')
@@ -130,6 +133,7 @@ const groups = computed(() => {
     ? [...found.entries()].sort(([a], [b]) => a.localeCompare(b, 'en', { numeric: true }))
     : [...found.entries()]
 })
+const asking = ref(false)
 function print(): void {
   window.print()
 }
@@ -171,9 +175,10 @@ function print(): void {
             <option value="power_first">power: heavy conductors in first</option>
           </select>
         </label>
-        <p class="figures progress">{{ sheet.laid }} of {{ sheet.wires.length }} laid</p>
+        <p class="figures progress">{{ sheet.laid }} of {{ sheet.wires.length }} connected</p>
         <span class="files">
           <a :href="`/api/starters/${starter.id}/wires.csv?order=${journal.order}`">CSV</a>
+          <button type="button" @click="asking = true">What is wrong?</button>
           <button type="button" @click="print">Print</button>
         </span>
       </div>
@@ -214,14 +219,14 @@ function print(): void {
             >
               {{ stage[t.key] ? '✓ ' : '' }}{{ t.words }}
             </button>
-            <span v-if="!dead" class="warn">before any conductor is touched</span>
+            <span v-if="!dead" class="warn">before any wire is touched</span>
           </div>
-          <h3 class="heading">Lay these conductors</h3>
+          <h3 class="heading">Connect these wires</h3>
           <WireTable :wires="wiresOf" :next="sheet.next" :picked="picked" @pick="pick" />
           <ChecksTable v-if="stage.checks.length" :stage="stage" class="part" />
           <StepsList v-if="stage.steps.length" :stage="stage" class="part" />
           <p v-if="stage.done" class="fine">
-            ✓ Everything in this stage was read and seen as it must be.
+            ✓ Everything in this stage reads and works as expected.
             <button v-if="at + 1 < sheet.stages.length" type="button" class="go" @click="at++">
               Next: {{ sheet.stages[at + 1]?.title }}
             </button>
@@ -241,7 +246,7 @@ function print(): void {
               Power
             </button>
             <span class="key"
-              ><i class="k-done" />laid <i class="k-next" />next <i class="k-open" />open</span
+              ><i class="k-done" />connected <i class="k-next" />next <i class="k-open" />open</span
             >
           </div>
           <CircuitDrawing
@@ -261,6 +266,7 @@ function print(): void {
         </aside>
       </div>
     </template>
+    <WhatIsWrong v-model:visible="asking" @shown="router.push(`/starters/${starter.id}/circuit`)" />
   </div>
 </template>
 

@@ -4,7 +4,8 @@ import { computed, ref, watch } from 'vue'
 import type { Cause } from '@/api/client'
 
 /** What gives exactly what was seen: the likely ones first, the others on demand. */
-const props = defineProps<{ causes: Cause[] }>()
+const props = defineProps<{ causes: Cause[]; whole?: boolean }>()
+const emit = defineEmits<{ insert: [faults: readonly string[]] }>()
 const all = ref(false)
 const FIRST = 6
 watch(
@@ -17,22 +18,26 @@ const shown = computed(() => (all.value ? props.causes : props.causes.slice(0, F
 <template>
   <div class="causes" role="status" aria-label="Likely causes">
     <p v-if="!causes.length">
-      No single mistake or defect gives exactly this. Look again at what was seen, or for two faults
-      at once.
+      None of the single faults that were tried gives exactly this (wires missing, moved within a
+      device or exchanged; contacts and coils open, bridged or exchanged; timers). Look again at
+      what was seen, or for two faults at once.
     </p>
     <template v-else>
       <p class="heading">
-        Exactly this is given by {{ causes.length }} single
-        {{ causes.length === 1 ? 'fault' : 'faults' }}
+        Possible causes: {{ causes.length }} single
+        {{ causes.length === 1 ? 'fault gives' : 'faults give' }} exactly this
       </p>
       <ol>
         <li v-for="c in shown" :key="c.faults.join()">
           {{ c.what }} <span class="quiet">Look at: {{ c.mend }}</span>
-          <span v-if="!c.fresh" class="quiet">(from an earlier stage)</span>
+          <span v-if="!c.fresh && !whole" class="quiet">(from an earlier stage)</span>
+          <button v-if="whole" type="button" class="link" @click="emit('insert', c.faults)">
+            show in circuit
+          </button>
         </li>
       </ol>
       <button v-if="causes.length > FIRST && !all" type="button" class="link" @click="all = true">
-        show the other {{ causes.length - FIRST }}
+        Show the other {{ causes.length - FIRST }}
       </button>
     </template>
   </div>

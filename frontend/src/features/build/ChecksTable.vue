@@ -64,7 +64,7 @@ async function read(c: CheckRow, reads: string): Promise<void> {
         <tr>
           <th>From</th>
           <th>To</th>
-          <th>Meanwhile</th>
+          <th>Condition</th>
           <th>Must read</th>
           <th>Reads</th>
         </tr>

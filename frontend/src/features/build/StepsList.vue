@@ -35,28 +35,6 @@ watch(
   () => (telling.value = null),
 )
 
-const OTHERS: string[][] = [
-  ['in', 'out', 'chatters'],
-  ['on', 'off'],
-  ['lit', 'dark'],
-  ['closed', 'open'],
-  ['live', 'dead'],
-]
-const MOTOR = [
-  'stands',
-  'hums',
-  'coasts',
-  'star, forward',
-  'star, reverse',
-  'delta, forward',
-  'delta, reverse',
-  'star, none',
-  'delta, none',
-]
-/** What could be seen of a thing instead. */
-const choices = (state: string) =>
-  OTHERS.find((row) => row.includes(state)) ?? [...new Set([state, ...MOTOR])]
-
 function right(s: StepRow): void {
   telling.value = null
   journal.add(starter.id, 'step', { stage: props.stage.title, step: s.number, different: {} })
@@ -70,9 +48,13 @@ function tell(s: StepRow): void {
 function differences(s: StepRow): Record<string, string> {
   return Object.fromEntries(Object.entries(seen.value).filter(([k, v]) => s.state[k] !== v))
 }
-async function differs(s: StepRow): Promise<void> {
+function save(s: StepRow): void {
   const different = differences(s)
   journal.add(starter.id, 'step', { stage: props.stage.title, step: s.number, different })
+}
+/** Asking writes nothing. */
+async function look(s: StepRow): Promise<void> {
+  const different = differences(s)
   const { data, error } = await client
     .POST('/api/starters/{starter_id}/build/causes', {
       params: { path: { starter_id: starter.id } },
@@ -111,19 +93,18 @@ async function differs(s: StepRow): Promise<void> {
               type="button"
               :aria-pressed="s.seen === true"
               :disabled="!able"
-              :aria-label="`Step ${s.number + 1}: seen as it must be`"
+              :aria-label="`Step ${s.number + 1}: as expected`"
               @click="right(s)"
             >
-              <span v-if="s.seen === true" aria-hidden="true">✓ </span>Seen
+              <span v-if="s.seen === true" aria-hidden="true">✓ </span>As expected
             </button>
             <button
               type="button"
               :aria-expanded="telling === s.number"
-              :disabled="!able"
-              :aria-label="`Step ${s.number + 1}: something else`"
+              :aria-label="`Step ${s.number + 1}: different`"
               @click="tell(s)"
             >
-              Something else
+              Different
             </button>
           </span>
         </div>
@@ -133,8 +114,8 @@ async function differs(s: StepRow): Promise<void> {
             <label v-for="(state, name) in s.state" :key="name">
               <span class="figures">{{ name }}</span>
               <select v-model="seen[name]" :aria-label="`${name} was`">
-                <option v-for="o in choices(state)" :key="o" :value="o">
-                  {{ o }}{{ o === state ? ' (as it must be)' : '' }}
+                <option v-for="o in s.choices[name] ?? [state]" :key="o" :value="o">
+                  {{ o }}{{ o === state ? ' (as expected)' : '' }}
                 </option>
               </select>
             </label>
@@ -143,9 +124,16 @@ async function differs(s: StepRow): Promise<void> {
             type="button"
             class="ask"
             :disabled="Object.keys(differences(s)).length === 0"
-            @click="differs(s)"
+            @click="look(s)"
           >
-            Note it and find what gives this
+            Possible causes
+          </button>
+          <button
+            type="button"
+            :disabled="!able || Object.keys(differences(s)).length === 0"
+            @click="save(s)"
+          >
+            Save as different
           </button>
           <CausesList v-if="causes" :causes="causes" />
           <p v-if="failed" class="differs">■ {{ failed }}</p>

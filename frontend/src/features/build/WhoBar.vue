@@ -9,15 +9,15 @@ const journal = useJournal()
 const starter = useStarter()
 const refused = computed(() => journal.refusedOf(starter.id))
 const WORDS: Record<string, string> = {
-  wire: 'Conductor',
+  wire: 'Wire',
   isolated: 'Isolation',
   check: 'Continuity reading',
   step: 'Step under voltage',
   reading: 'Reading',
   trip: 'Trip',
   change: 'Change',
-  open: 'Open point',
-  closed: 'Settling of an open point',
+  open: 'Open item',
+  closed: 'Closing of an open item',
   inspection: 'Inspection',
   inspected: 'Inspection done',
   signature: 'Signature',
@@ -27,33 +27,33 @@ const WORDS: Record<string, string> = {
 <template>
   <div class="who">
     <label>
-      Written by
+      Recorded by
       <input
         :value="journal.who"
-        aria-label="Written by"
+        aria-label="Recorded by"
         placeholder="your name"
         maxlength="80"
         @input="journal.setWho(($event.target as HTMLInputElement).value)"
       />
     </label>
-    <p v-if="!journal.who.trim()" class="warn">▲ Say who writes before anything is noted.</p>
+    <p v-if="!journal.who.trim()" class="warn">▲ Enter your name before anything is saved.</p>
     <p class="sent" role="status" aria-label="Record">
       <template v-if="journal.waiting && journal.offline">
-        ▲ The server does not answer. {{ journal.waiting }} kept on this device, sent as soon as it
+        ▲ The server does not answer. {{ journal.waiting }} saved on this device, sent as soon as it
         is back.
       </template>
       <template v-else-if="journal.waiting">… sending {{ journal.waiting }}</template>
-      <template v-else>✓ everything written has arrived</template>
+      <template v-else>✓ All entries saved</template>
     </p>
     <ul v-if="refused.length" class="refused" role="alert">
       <li v-for="r in refused" :key="r.entry.key">
         <span
-          >■ {{ WORDS[r.entry.kind] }} not kept: {{ r.problems[0]?.message }}
+          >■ {{ WORDS[r.entry.kind] }} not saved: {{ r.problems[0]?.message }}
           <span v-if="r.entry.kind === 'reading'" class="figures"
             >({{ r.entry.body.value }})</span
           ></span
         >
-        <button type="button" @click="journal.dismiss(r.entry.key)">Understood</button>
+        <button type="button" @click="journal.dismiss(r.entry.key)">Dismiss</button>
       </li>
     </ul>
   </div>

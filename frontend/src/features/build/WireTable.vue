@@ -58,12 +58,12 @@ function measured(w: WireRow, field: 'length_mm' | 'torque_nm'): void {
   <table class="wires">
     <thead>
       <tr>
-        <th><span class="visually-hidden">Laid</span></th>
+        <th><span class="visually-hidden">Connected</span></th>
         <th>Wire</th>
         <th>From</th>
         <th>To</th>
         <th>Conductor</th>
-        <th class="sleeves">Sleeves</th>
+        <th class="sleeves">Ferrules, markers</th>
         <th v-for="f in MEASURED" :key="f.name" class="num">{{ f.unit }}</th>
       </tr>
     </thead>

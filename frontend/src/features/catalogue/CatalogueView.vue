@@ -118,7 +118,7 @@ async function taken(table: string): Promise<void> {
       </ul>
       <form @submit.prevent="add">
         <label>New catalogue <InputText v-model="name" size="small" maxlength="80" /></label>
-        <Button type="submit" label="Make it" size="small" outlined />
+        <Button type="submit" label="Create" size="small" outlined />
       </form>
       <h2>Templates</h2>
       <p class="links">
@@ -226,7 +226,7 @@ async function taken(table: string): Promise<void> {
               <td v-if="!catalogue?.shipped">
                 <template v-if="removing === row[0]">
                   <Button
-                    label="Take it out"
+                    label="Delete it"
                     size="small"
                     severity="danger"
                     outlined

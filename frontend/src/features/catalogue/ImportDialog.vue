@@ -135,13 +135,13 @@ watch([table, removeOthers], () => void send(false))
             {{ title(t.table) }}: <span class="figures">{{ t.added }}</span> new,
             <span class="figures">{{ t.changed }}</span> changed,
             <span class="figures">{{ t.same }}</span> as they are<template v-if="t.removed.length"
-              >, <span class="figures">{{ t.removed.length }}</span> taken out</template
+              >, <span class="figures">{{ t.removed.length }}</span> deleted</template
             >.
           </template>
         </template>
         <template v-else
           >■ <span class="figures">{{ count }}</span> {{ count === 1 ? 'problem' : 'problems' }}:
-          nothing is taken in until the file is mended.</template
+          nothing is imported until the file is corrected.</template
         >
       </p>
       <p v-for="r in preview.remarks.slice(0, 5)" :key="r" class="quiet">▲ {{ r }}</p>
@@ -152,7 +152,7 @@ watch([table, removeOthers], () => void send(false))
               <th>Table</th>
               <th class="num">Row</th>
               <th>Column</th>
-              <th>What is wrong</th>
+              <th>Problem</th>
             </tr>
           </thead>
           <tbody>
@@ -206,7 +206,7 @@ watch([table, removeOthers], () => void send(false))
       </div>
     </template>
     <div class="buttons">
-      <Button label="Take it in" size="small" :disabled="!good || busy" @click="send(true)" />
+      <Button label="Import" size="small" :disabled="!good || busy" @click="send(true)" />
       <Button label="Cancel" size="small" text @click="visible = false" />
     </div>
   </Dialog>

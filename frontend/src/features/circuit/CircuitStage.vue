@@ -7,6 +7,7 @@ import Tabs from 'primevue/tabs'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import { client } from '@/api/client'
+import WhatIsWrong from '@/features/build/WhatIsWrong.vue'
 import ChangePanel from '@/features/circuit/ChangePanel.vue'
 import CircuitTables from '@/features/circuit/CircuitTables.vue'
 import FaultPanel from '@/features/circuit/FaultPanel.vue'
@@ -123,6 +124,7 @@ function find(): void {
 }
 /** The panel is a drawer where the drawing needs the width. */
 const drawer = ref(window.innerWidth >= 1200)
+const asking = ref(false)
 const file = (ending: string) =>
   `/api/starters/${starter.id}/circuit.${ending}?which=${which.value}${style.value ? `&style=${style.value}` : ''}`
 const stage = ref<HTMLElement>()
@@ -180,6 +182,7 @@ function print(): void {
         <span class="files">
           <a :href="file('svg')">SVG</a> <a :href="file('dxf')">DXF</a>
           <button type="button" @click="print">Print</button>
+          <button type="button" @click="asking = true">What is wrong?</button>
           <button type="button" :aria-expanded="drawer" @click="drawer = !drawer">Operate</button>
         </span>
       </div>
@@ -245,6 +248,7 @@ function print(): void {
       </div>
     </template>
     <OptionsPanel v-if="said" class="empty" />
+    <WhatIsWrong v-model:visible="asking" @shown="tab = 'faults'" />
   </div>
 </template>
 

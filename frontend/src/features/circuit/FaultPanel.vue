@@ -14,10 +14,10 @@ const VERBS = [
   { verb: 'swap', label: 'Exchange two wires', ends: 2 },
   { verb: 'remove', label: 'Remove a wire', ends: 2 },
   { verb: 'add', label: 'Add a wire', ends: 2 },
-  { verb: 'exchange', label: 'Make for break contact', ends: 1 },
-  { verb: 'weld', label: 'Weld a contact or contactor', ends: 1 },
-  { verb: 'break', label: 'Break a wire', ends: 1 },
-  { verb: 'earth', label: 'Earth a wire', ends: 1 },
+  { verb: 'exchange', label: 'NO and NC swapped', ends: 1 },
+  { verb: 'weld', label: 'Welded contact or contactor', ends: 1 },
+  { verb: 'break', label: 'Open circuit', ends: 1 },
+  { verb: 'earth', label: 'Earth fault', ends: 1 },
 ]
 const verb = ref('swap')
 const a = ref('')
@@ -67,7 +67,7 @@ async function put(): Promise<void> {
       placeholder="F1:97"
       aria-label="Second terminal"
     />
-    <Button type="submit" label="Do it" size="small" outlined :disabled="!a.trim()" />
+    <Button type="submit" label="Insert" size="small" outlined :disabled="!a.trim()" />
     <datalist id="terminals"><option v-for="t in terminals" :key="t" :value="t" /></datalist>
   </form>
   <p v-if="player.refused" class="bad" role="alert">■ {{ player.refused }}</p>
@@ -75,10 +75,10 @@ async function put(): Promise<void> {
     <li v-for="(f, i) in player.faults" :key="f">
       <span class="figures">{{ f }}</span>
       <Button
-        label="Mend"
+        label="Clear"
         size="small"
         text
-        :aria-label="`Mend ${f}`"
+        :aria-label="`Clear ${f}`"
         @click="player.setFaults(player.faults.filter((_, k) => k !== i))"
       />
     </li>

@@ -148,14 +148,14 @@ async function png(): Promise<void> {
         </p>
         <p v-for="r in refused" :key="r" class="bad" role="alert">■ {{ r }}</p>
       </section>
-      <section aria-label="Crossings that matter">
-        <h2 class="heading">Crossings that matter</h2>
+      <section aria-label="Coordination checks">
+        <h2 class="heading">Coordination checks</h2>
         <ol>
           <li v-for="m in sheet.marks" :key="m.name">
             <VerdictMark :verdict="m.state" wordless /> {{ m.words }}
           </li>
         </ol>
-        <h2 class="heading">Change while looking</h2>
+        <h2 class="heading">Swap device</h2>
         <p class="change">
           <Button
             v-for="d in changeable"

@@ -72,10 +72,10 @@ function take(set: TestedSet): void {
             </span>
             <Button
               type="button"
-              label="Take it"
+              label="Use this set"
               size="small"
               outlined
-              :aria-label="`Take ${set.name}`"
+              :aria-label="`Use set ${set.name}`"
               @click="take(set)"
             />
           </li>
@@ -83,7 +83,7 @@ function take(set: TestedSet): void {
       </template>
     </div>
     <div>
-      <h2 class="heading">Arithmetic beside it</h2>
+      <h2 class="heading">Calculated checks</h2>
       <p class="quiet">None of this proves coordination; it shows where a set is likely to fail.</p>
       <dl class="checks">
         <template v-for="c in props.coordination.checks" :key="c.name">
@@ -98,7 +98,7 @@ function take(set: TestedSet): void {
         </template>
       </dl>
       <details :open="upstream !== undefined">
-        <summary>Device upstream of this starter</summary>
+        <summary>Upstream device</summary>
         <ChoiceField path="supply.upstream_device" :choices="UPSTREAM_DEVICES" unset="not known" />
         <PlateField path="supply.upstream_rated_current_a" />
         <PlateField

@@ -100,12 +100,12 @@ defineExpose({ change })
     </section>
 
     <p v-if="!design" class="empty">
-      No devices yet: the plate and the supply have to tell enough first. The findings below say
-      what is missing.
+      No devices yet: power, voltage and supply are needed first. The findings below say what is
+      missing.
     </p>
     <div v-else class="table" :class="{ stale: !starter.fresh }" role="table" aria-label="Devices">
       <div class="row headrow" role="row">
-        <span role="columnheader">Device</span><span role="columnheader">Needed and found</span
+        <span role="columnheader">Device</span><span role="columnheader">Required / selected</span
         ><span role="columnheader">Set</span><span role="columnheader">Verdict</span>
       </div>
       <div
@@ -152,7 +152,7 @@ defineExpose({ change })
         </div>
         <div role="cell" class="verdictcell">
           <VerdictMark :verdict="verdict(d)" />
-          <p v-if="ranges.now && !sure(d).length" class="quiet sure">holds over the range</p>
+          <p v-if="ranges.now && !sure(d).length" class="quiet sure">same over the range</p>
           <details v-else-if="ranges.now" class="sure">
             <summary>± not sure</summary>
             <p v-for="h in sure(d)" :key="h.what">
@@ -184,7 +184,7 @@ defineExpose({ change })
         <DrawingView :drawing="design.overload_band" class="band" />
       </div>
       <div class="trap">
-        <h2 class="heading">Is the margin in the dial already?</h2>
+        <h2 class="heading">Does the dial already contain the margin?</h2>
         <p>
           A dial in <b>motor amperes</b> has the margin inside: set at the plate current, the relay
           holds 1.05 and has tripped at 1.20 times. Turned 15 to 25 % higher the margin is there

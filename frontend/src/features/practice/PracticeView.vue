@@ -53,9 +53,10 @@ const decimals = computed(() =>
       </label>
       <p v-if="failed" class="problem" role="alert">■ {{ failed }}</p>
       <p v-else-if="found" class="quiet" role="status">
-        Tables: {{ found.tables.length }} · questions with schools: {{ questions.length }}
+        Tables: {{ found.tables.length }} · questions on which practice differs:
+        {{ questions.length }}
       </p>
-      <h2 v-if="questions.length">Schools</h2>
+      <h2 v-if="questions.length">Where practice differs</h2>
       <ul>
         <li v-for="(q, i) in questions" :key="q">
           <a :href="`#school-${i}`">{{ q }}</a>

@@ -127,7 +127,7 @@ const star = computed(() => sheet.value?.star ?? null)
   <div class="stage" :class="{ stale: !starter.fresh }">
     <section class="ask" aria-label="Load and inertia">
       <div class="choice">
-        <span id="load-like">The load is like</span>
+        <span id="load-like">Load type</span>
         <Select
           :model-value="machine"
           :options="loads"
@@ -143,10 +143,10 @@ const star = computed(() => sheet.value?.star ?? null)
       <PlateField path="load.torque_pct" />
       <ChoiceField path="load.shape" :choices="LOAD_SHAPES" unset="Constant" />
       <PlateField path="load.breakaway_pct" />
-      <PlateField path="load.inertia_kgm2" label="Inertia of the load" unit="kg·m²" />
+      <PlateField path="load.inertia_kgm2" />
       <PlateField path="load.speed_rpm" />
       <PlateField path="load.measured_run_up_time_s" />
-      <PlateField path="motor.rotor_inertia_kgm2" label="Inertia of the rotor" unit="kg·m²" />
+      <PlateField path="motor.rotor_inertia_kgm2" />
       <PlateField path="motor.locked_rotor_torque_ratio" />
       <PlateField path="motor.breakdown_torque_ratio" />
       <PlateField path="motor.pull_up_torque_ratio" />

@@ -24,7 +24,7 @@ watch(() => [starter.saved, journal.arrived], ask, { immediate: true })
   <div>
     <p v-if="said" class="quiet">{{ said }}</p>
     <p v-else-if="!series.length" class="quiet">
-      Nothing was measured yet. What is kept in the record shows here over the years.
+      No readings yet. Readings in the record show here as trends.
     </p>
     <div class="charts">
       <figure v-for="s in series" :key="s.id" :class="{ creeps: s.creeps }">

@@ -7,8 +7,8 @@ import { useJournal } from '@/stores/journal'
 import { useStarter } from '@/stores/starter'
 
 /** One thing that is measured, set or tried: how, its limit, what was read, and the verdict with its reason. */
-const props = defineProps<{ row: ItemRow; draft?: number; fault: string }>()
-const emit = defineEmits<{ kept: [] }>()
+const props = defineProps<{ row: ItemRow; draft?: number; fault: string; next?: boolean }>()
+const emit = defineEmits<{ kept: []; typed: [has: boolean] }>()
 const journal = useJournal()
 const starter = useStarter()
 const text = ref('')
@@ -45,10 +45,17 @@ function keep(): void {
   text.value = ''
   emit('kept')
 }
+watch(text, (now) => emit('typed', now.trim() !== ''))
 defineExpose({ keep })
 function meant(): void {
   const p = problem.value
   if (p) write(p.entry.body.value as number, { confirmed: true, source: p.entry.body.source })
+}
+const RESULT: Record<string, string> = {
+  fine: 'Pass',
+  attention: 'Investigate',
+  stop: 'Fail',
+  info: 'Noted',
 }
 const shown = (value: number | string) =>
   typeof value === 'number' ? String(Number(value.toPrecision(4))) : value
@@ -56,9 +63,9 @@ const day = (iso: string) => iso.slice(0, 10)
 </script>
 
 <template>
-  <div class="item" :class="latest?.severity">
+  <div class="item" :class="[latest?.severity, { next }]">
     <div class="what">
-      <p class="title">{{ row.item.title }}</p>
+      <p class="title">{{ row.item.title }}<span v-if="next" class="nextmark"> ◂ next</span></p>
       <p class="quiet">{{ row.item.how }}</p>
       <p v-if="row.item.caution" class="caution">▲ {{ row.item.caution }}</p>
     </div>
@@ -73,11 +80,10 @@ const day = (iso: string) => iso.slice(0, 10)
           v-model="text"
           inputmode="decimal"
           :aria-label="row.item.title"
-          :disabled="!able"
           :class="{ meter: draft !== undefined && text !== '' }"
         />
         <span class="unit">{{ row.item.unit }}</span>
-        <button type="submit" :disabled="!able || text.trim() === ''">Keep</button>
+        <button type="submit" :disabled="!able || text.trim() === ''">Save</button>
       </form>
       <div v-else class="choices" role="group" :aria-label="row.item.title">
         <button
@@ -98,7 +104,7 @@ const day = (iso: string) => iso.slice(0, 10)
           type="button"
           @click="meant"
         >
-          It is meant
+          Confirm
         </button>
       </p>
       <p v-if="fault" class="problem">▲ {{ fault }}</p>
@@ -108,7 +114,7 @@ const day = (iso: string) => iso.slice(0, 10)
       <p v-if="latest" class="verdict">
         <b class="figures">{{ shown(latest.value) }} {{ row.item.unit }}</b>
         <span class="mark"
-          >{{ SEVERITY[latest.severity]?.mark }} {{ SEVERITY[latest.severity]?.word }}</span
+          >{{ SEVERITY[latest.severity]?.mark }} {{ RESULT[latest.severity] }}</span
         >
         <span v-if="latest.severity !== 'fine'">{{ latest.words }}</span>
         <span class="quiet">
@@ -237,6 +243,14 @@ button:disabled {
   margin: 0;
   padding-left: 1rem;
 }
+.next {
+  box-shadow: inset 3px 0 0 var(--accent);
+  padding-left: 0.7rem;
+}
+.nextmark {
+  color: var(--accent);
+  font-weight: 500;
+}
 @media (max-width: 1100px) {
   .item {
     grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
@@ -247,6 +261,39 @@ button:disabled {
   .value {
     grid-row: 1 / span 2;
     grid-column: 2;
+  }
+}
+@media (max-width: 620px) {
+  .item {
+    grid-template-columns: minmax(0, 1fr);
+    border: 1px solid var(--rule-strong);
+    background: var(--sheet);
+    padding: 0.7rem;
+    margin-top: 0.7rem;
+    scroll-margin-top: 0.5rem;
+  }
+  .limit,
+  .value {
+    grid-column: 1;
+    grid-row: auto;
+  }
+  .entry {
+    flex-wrap: wrap;
+  }
+  .entry input {
+    flex: 1;
+    min-height: 48px;
+    font-size: 1.3rem;
+  }
+  .entry button {
+    flex-basis: 100%;
+    min-height: 48px;
+    text-align: center;
+    border-color: var(--accent);
+  }
+  .choices button {
+    flex: 1 1 100%;
+    min-height: 48px;
   }
 }
 </style>

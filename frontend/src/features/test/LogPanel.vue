@@ -5,7 +5,7 @@ import type { RecordView, Seal, Trip } from '@/api/client'
 import { useJournal } from '@/stores/journal'
 import { useStarter } from '@/stores/starter'
 
-/** Trips, changes against the design, open points, inspections, signatures and seals. */
+/** Trips, changes against the design, open items, inspections, signatures and seals. */
 defineProps<{ sheet: RecordView; seals: Seal[]; sealing: string }>()
 const emit = defineEmits<{ seal: [] }>()
 const journal = useJournal()
@@ -24,7 +24,7 @@ const done = ref({ on: '', result: '' })
 const ROLES = [
   { role: 'set', words: 'Set by' },
   { role: 'checked', words: 'Checked by' },
-  { role: 'answers', words: 'Answers for it' },
+  { role: 'answers', words: 'Responsible person' },
 ]
 
 const iso = (local: string) => (local ? new Date(local).toISOString() : null)
@@ -78,33 +78,29 @@ function noteDone(key: string): void {
 
 <template>
   <div class="log">
-    <section aria-label="Open points">
-      <h2 class="heading">Open points</h2>
+    <section aria-label="Open items">
+      <h2 class="heading">Open items</h2>
       <ul class="rows">
         <li v-for="p in sheet.points" :key="p.key + p.text">
           <span>▲ {{ p.text }}</span>
           <template v-if="p.key">
             <form v-if="settling === p.key" class="inline" @submit.prevent="settle(p.key)">
-              <input
-                v-model="how"
-                aria-label="How it was settled"
-                placeholder="how it was settled"
-              />
-              <button type="submit" :disabled="!journal.who.trim() || !how.trim()">Settle</button>
+              <input v-model="how" aria-label="How it was closed" placeholder="how it was closed" />
+              <button type="submit" :disabled="!journal.who.trim() || !how.trim()">Close</button>
             </form>
-            <button v-else type="button" @click="settling = p.key">Settled…</button>
+            <button v-else type="button" @click="settling = p.key">Close…</button>
           </template>
         </li>
       </ul>
-      <p v-if="!sheet.points.length" class="quiet">Nothing is noted as open.</p>
+      <p v-if="!sheet.points.length" class="quiet">No open items.</p>
       <form class="inline" @submit.prevent="notePoint">
         <input
           v-model="point"
           class="wide"
-          aria-label="New open point"
+          aria-label="New open item"
           placeholder="what is still to be done"
         />
-        <button type="submit" :disabled="!journal.who.trim() || !point.trim()">Note it</button>
+        <button type="submit" :disabled="!journal.who.trim() || !point.trim()">Add</button>
       </form>
     </section>
 
@@ -130,14 +126,14 @@ function noteDone(key: string): void {
           <label>Reset <input v-model="more.reset" /></label>
           <label>Restarted <input v-model="more.restarted" type="datetime-local" /></label>
           <span>
-            <button type="submit" :disabled="!journal.who.trim()">Note</button>
+            <button type="submit" :disabled="!journal.who.trim()">Save</button>
             <button type="button" :disabled="!journal.who.trim()" @click="add(t, true)">
-              Note and close the trip
+              Save and close the trip
             </button>
           </span>
         </form>
       </div>
-      <p v-if="!sheet.trips.length" class="quiet">No trip is noted.</p>
+      <p v-if="!sheet.trips.length" class="quiet">No trip logged.</p>
       <form class="fields" @submit.prevent="noteTrip">
         <label>What tripped <input v-model="trip.what" placeholder="F1" /></label>
         <label>When <input v-model="trip.happened" type="datetime-local" /></label>
@@ -145,13 +141,13 @@ function noteDone(key: string): void {
           >Reading <input v-model="trip.reading" placeholder="what was measured or seen"
         /></label>
         <button type="submit" :disabled="!journal.who.trim() || !trip.what || !trip.happened">
-          Note a trip
+          Log a trip
         </button>
       </form>
     </section>
 
     <section aria-label="Changes">
-      <h2 class="heading">Built otherwise than designed</h2>
+      <h2 class="heading">Deviations from the design</h2>
       <table v-if="sheet.changes.length">
         <thead>
           <tr>
@@ -195,7 +191,7 @@ function noteDone(key: string): void {
             !change.reason.trim()
           "
         >
-          Note a change
+          Add deviation
         </button>
       </form>
     </section>
@@ -236,7 +232,7 @@ function noteDone(key: string): void {
           type="submit"
           :disabled="!journal.who.trim() || !inspection.title.trim() || !inspection.first_due"
         >
-          Plan it
+          Add inspection
         </button>
       </form>
     </section>

@@ -57,7 +57,7 @@ async function save(): Promise<void> {
   const answer = await client
     .PUT('/api/starters/{starter_id}/meter', { params: path(), body })
     .catch(failed)
-  kept.value = take(answer) ? '✓ kept' : ''
+  kept.value = take(answer) ? '✓ saved' : ''
 }
 async function stand(body: {
   faults?: string[]
@@ -113,7 +113,8 @@ async function end(): Promise<void> {
           </select>
         </label>
         <label
-          >Waits, s <input v-model="settings.timeout_s" inputmode="decimal" aria-label="Waits, s"
+          >Timeout, s
+          <input v-model="settings.timeout_s" inputmode="decimal" aria-label="Timeout, s"
         /></label>
       </div>
       <div class="map">
@@ -123,7 +124,7 @@ async function end(): Promise<void> {
               <th>Quantity</th>
               <th>Register</th>
               <th>Coded as</th>
-              <th>Times</th>
+              <th>Scale factor</th>
             </tr>
           </thead>
           <tbody>
@@ -154,14 +155,16 @@ async function end(): Promise<void> {
       </div>
       <p><Button label="Keep these settings" size="small" @click="save" /> {{ kept }}</p>
       <p v-if="said" class="wrong" role="alert">■ {{ said }}</p>
-      <h3 class="heading">Stand-in</h3>
+      <h3 class="heading">Simulated meter</h3>
       <p class="quiet">
         A meter that is not there: it shows what a meter in the supply of this starter would show,
         start and faults included.
       </p>
       <p v-if="standIn === null" class="inline">
         <input v-model="faults" aria-label="Faults" placeholder="faults, as weld K3:5-6; or none" />
-        <button type="button" @click="stand({ faults: list(faults) })">Start the stand-in</button>
+        <button type="button" @click="stand({ faults: list(faults) })">
+          Start the simulated meter
+        </button>
       </p>
       <template v-else>
         <p>It answers at 127.0.0.1:{{ standIn }}.</p>

@@ -61,7 +61,31 @@ async function read(group: string, kind: string): Promise<void> {
     if (value !== undefined) drafts.value = { ...drafts.value, [r.item.id]: value }
   }
 }
-const drafted = computed(() => Object.keys(drafts.value).length)
+/** Typed or read, and not saved yet. */
+const typed = ref(new Set<string>())
+function note(id: string, has: boolean): void {
+  const next = new Set(typed.value)
+  if (has) next.add(id)
+  else next.delete(id)
+  typed.value = next
+}
+/** What is measured next stands first, marked. */
+const nextItem = computed(
+  () => props.sheet.groups.flatMap((g) => g.items).find((r) => !r.readings.length)?.item.id ?? '',
+)
+const list = ref<HTMLElement>()
+function step(by: number): void {
+  const items = [...(list.value?.querySelectorAll<HTMLElement>('.item') ?? [])]
+  const top = items.findIndex((x) => x.getBoundingClientRect().bottom > 120)
+  const to = items[Math.min(Math.max(top + by, 0), items.length - 1)]
+  to?.scrollIntoView({ block: 'start' })
+  to?.querySelector<HTMLElement>('input, button')?.focus({ preventScroll: true })
+}
+function toNext(): void {
+  const to = list.value?.querySelector<HTMLElement>('.item.next')
+  to?.scrollIntoView({ block: 'center' })
+  to?.querySelector<HTMLElement>('input, button')?.focus({ preventScroll: true })
+}
 function forget(id: string): void {
   drafts.value = Object.fromEntries(Object.entries(drafts.value).filter(([k]) => k !== id))
 }
@@ -71,20 +95,16 @@ function keepAll(): void {
 </script>
 
 <template>
-  <div class="record">
+  <div ref="list" class="record">
     <p class="quiet">
-      {{ sheet.measured }} of {{ sheet.wanted }} items have a reading. Each reading stays; a later
-      one counts.
+      {{ sheet.measured }} of {{ sheet.wanted }} recorded. Earlier readings are kept; the last one
+      counts.
     </p>
     <p v-for="w in [...sheet.clashes, ...sheet.clocks]" :key="w" class="warn" role="alert">
       ▲ {{ w }}
     </p>
     <p v-if="said" class="warn" role="alert">▲ {{ said }}</p>
-    <p v-if="drafted" class="keep">
-      <button type="button" :disabled="!journal.who.trim()" @click="keepAll">
-        Keep the {{ drafted }} values from the meter
-      </button>
-    </p>
+
     <section v-for="g in sheet.groups" :key="g.key" :aria-label="g.title">
       <div class="head">
         <h2 class="heading">{{ g.title }}</h2>
@@ -106,7 +126,9 @@ function keepAll(): void {
         :row="r"
         :draft="drafts[r.item.id]"
         fault=""
+        :next="r.item.id === nextItem"
         @kept="forget(r.item.id)"
+        @typed="note(r.item.id, $event)"
       />
       <template v-if="g.key === 'running' || g.key === 'supply'">
         <p
@@ -121,6 +143,19 @@ function keepAll(): void {
         </p>
       </template>
     </section>
+    <div class="foot">
+      <button type="button" @click="step(-1)">Previous</button>
+      <button v-if="nextItem" type="button" @click="toNext">Next to measure</button>
+      <button type="button" @click="step(1)">Next</button>
+      <button
+        type="button"
+        class="save"
+        :disabled="!journal.who.trim() || typed.size === 0"
+        @click="keepAll"
+      >
+        Save{{ typed.size ? ` ${typed.size} ${typed.size === 1 ? 'reading' : 'readings'}` : '' }}
+      </button>
+    </div>
   </div>
 </template>
 
@@ -146,9 +181,39 @@ button {
   padding: 0.2rem 0.8rem;
   cursor: pointer;
 }
-.keep button {
+.foot {
+  position: sticky;
+  bottom: 0;
+  display: flex;
+  gap: 0.5rem;
+  padding: 0.5rem 0;
+  background: var(--sheet);
+  border-top: 2px solid var(--ink);
+  z-index: 2;
+}
+.foot .save {
+  margin-left: auto;
   background: var(--accent);
-  color: var(--paper);
+  color: var(--sheet);
+  font-weight: 650;
+}
+.foot .save:disabled {
+  background: var(--tint);
+  color: var(--quiet);
+  border-color: var(--rule-strong);
+}
+@media (max-width: 620px) {
+  .foot {
+    flex-wrap: wrap;
+  }
+  .foot button {
+    flex: 1;
+    min-height: 48px;
+    text-align: center;
+  }
+  .foot .save {
+    flex-basis: 100%;
+  }
 }
 .warn {
   color: var(--attention);

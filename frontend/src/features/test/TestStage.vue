@@ -59,8 +59,8 @@ async function seal(): Promise<void> {
     <Tabs v-else-if="sheet" v-model:value="tab" lazy>
       <TabList>
         <Tab value="record">Record</Tab>
-        <Tab value="log">Open points, trips, changes</Tab>
-        <Tab value="history">Over the years</Tab>
+        <Tab value="log">Open items, trips, changes</Tab>
+        <Tab value="history">Trends</Tab>
       </TabList>
       <TabPanels>
         <TabPanel value="record"><RecordPanel :sheet="sheet" @meter="meter = true" /></TabPanel>

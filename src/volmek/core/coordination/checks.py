@@ -21,7 +21,7 @@ BELOW_CROSSOVER, ABOVE_CROSSOVER = 0.75, 1.25
 BREAKS = 8.0
 #: Clearing of an instantaneous trip, at the latest, where the catalogue carries no let-through energy [s].
 INSTANT_S = 0.02
-#: From this time on the heat of a fault in a cable is reckoned from current and time alone [s].
+#: From this time on the heat of a fault in a cable is calculated from current and time alone [s].
 ADIABATIC_S = 0.1
 #: k of IEC 60364-5-54 for copper in A·√s/mm².
 CABLE_K = {"pvc": 115.0, "xlpe": 143.0}

@@ -21,11 +21,11 @@ DeviceCheck = Check[ShortCircuitDevice]
 
 
 def magnetic_setting_a(peak_a: float, low_a: float, high_a: float) -> float:
-    """Magnetic setting whose lower tolerance edge just clears the first peak, kept inside the device's span.
+    """Magnetic setting whose lower tolerance edge just clears the peak inrush, kept inside the device's span.
 
     Parameters
     ----------
-    peak_a : first peak of the start [A], > 0
+    peak_a : peak inrush of the start [A], > 0
     low_a, high_a : span of the adjustable setting [A]
 
     Examples
@@ -41,7 +41,7 @@ def magnetic_setting_a(peak_a: float, low_a: float, high_a: float) -> float:
 
 
 def setting_a(c: Context, duty: Duty, d: ShortCircuitDevice) -> float:
-    """Setting of an adjustable magnetic trip: the user's own, else the least that clears the first peak [A].
+    """Setting of an adjustable magnetic trip: the user's own, else the least that clears the peak inrush [A].
 
     Parameters
     ----------
@@ -111,7 +111,7 @@ def magnetic_high(c: Context, d: ShortCircuitDevice, setting: float | None) -> f
 
 
 def magnetic_check(duty: Duty) -> DeviceCheck:
-    """The lower edge of the magnetic trip, set as high as it goes, clears the first peak.
+    """The lower edge of the magnetic trip, set as high as it goes, clears the peak inrush.
 
     Parameters
     ----------
@@ -215,7 +215,7 @@ def _say_next_dial(c: Context, duty: Duty, d: ShortCircuitDevice, designation: s
             "info",
             "next_dial_for_inrush",
             f"{x.type} covers {duty.dial.used.text} A too, but may trip at once from {as_read(MAGNETIC_LOW * (x.instantaneous_max_a or 0))} A; "
-            f"the first peak is {as_read(duty.peak_a)} A, so the next dial is taken.",
+            f"the peak inrush is {as_read(duty.peak_a)} A, so the next dial is taken.",
             "assumptions.inrush_peak_factor",
             device=designation,
         )
@@ -279,7 +279,7 @@ def _miniature(curve: str) -> Kind:
         practice="iec",
         checks=checks,
         settings=lambda c, duty, d: Settings(),
-        rule=f"smallest rating whose curve {curve} ({low:g} to {high:g} × In) clears the first peak and carries the motor",
+        rule=f"smallest rating whose curve {curve} ({low:g} to {high:g} × In) clears the peak inrush and carries the motor",
         source="IEC 60898-1, Tables 2 and 7",
         lower_edge_a=lambda c, d, s: low * d.rated_current_a,
         upper_edge_a=lambda c, d, s: high * d.rated_current_a,
@@ -299,7 +299,7 @@ KINDS = {
         checks=_motor_breaker_checks,
         settings=_dial_settings,
         protects_overload=True,
-        rule="smallest dial that covers the setting, whose magnetic trip (13 × top of dial, −20 %) clears the first peak",
+        rule="smallest dial that covers the setting, whose magnetic trip (13 × top of dial, −20 %) clears the peak inrush",
         source="IEC 60947-4-1; IEC 60947-2",
         lower_edge_a=magnetic_low,
         upper_edge_a=magnetic_high,
@@ -311,7 +311,7 @@ KINDS = {
         practice="iec",
         checks=lambda c, duty: [magnetic_check(duty)],
         settings=lambda c, duty, d: Settings(instantaneous_trip_a=d.instantaneous_max_a),
-        rule="rated current ≥ In, magnetic trip (13 × In, −20 %) clears the first peak; the relay does the rest",
+        rule="rated current ≥ In, magnetic trip (13 × In, −20 %) clears the peak inrush; the relay does the rest",
         source="IEC 60947-2, annex O",
         lower_edge_a=magnetic_low,
         upper_edge_a=magnetic_high,
@@ -325,7 +325,7 @@ KINDS = {
         practice="iec",
         checks=_moulded_checks,
         settings=lambda c, duty, d: Settings(dial_a=d.dial_max_a, instantaneous_trip_a=setting_a(c, duty, d)),
-        rule="smallest rating ≥ In whose magnetic setting, −20 %, clears the first peak and whose thermal part lets the start pass",
+        rule="smallest rating ≥ In whose magnetic setting, −20 %, clears the peak inrush and whose thermal part lets the start pass",
         source="IEC 60947-2",
         lower_edge_a=magnetic_low,
         upper_edge_a=magnetic_high,

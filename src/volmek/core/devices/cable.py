@@ -21,7 +21,7 @@ from volmek.data.loader import standard
 #: Six loaded leads in one cable or conduit.
 SIX_LEADS_FACTOR = 0.80
 RUNNING_DROP_PCT, STARTING_DROP_PCT = 5.0, 15.0
-#: Cables in parallel that are reckoned with.
+#: Cables in parallel that are used.
 MOST_PARALLEL = 6
 #: What is taken where the document does not say.
 DEFAULT_INSULATION, DEFAULT_METHOD, DEFAULT_AMBIENT_C = "pvc", "b2", 30.0
@@ -277,7 +277,7 @@ def select_cable(
         c.find(
             "info",
             "cables_in_parallel",
-            f"No single cable of the table does for {needed.text} A; {cable.words} in parallel are reckoned with.",
+            f"No single cable of the table does for {needed.text} A; {cable.words} in parallel are used.",
             "supply.cable_section_mm2",
             device="W1",
         )

@@ -117,7 +117,7 @@ def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: floa
         )
     size, able, column, sets = taken
     if sets > 1:
-        words = f"No single conductor of the table does for {needed.text} A; {sets} of {size} in parallel are reckoned with, each set in a raceway of its own."
+        words = f"No single conductor of the table does for {needed.text} A; {sets} of {size} in parallel are used, each set in a raceway of its own."
         c.find("info", "cables_in_parallel", words, "supply.cable_section_mm2", device="W1")
     figure = w.add(
         "motor_conductor.size",

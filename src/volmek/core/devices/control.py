@@ -136,7 +136,7 @@ def _check_source(c: Context, plate: Plate, source: ControlSource, sized: list[D
         c.find(
             "info",
             "control_earthing_unknown",
-            f"Nothing says whether one side of the {KINDS[source.kind]} is earthed: no link is laid, the control breaker opens both sides, and faults are "
+            f"Nothing says whether one side of the {KINDS[source.kind]} is earthed: no link is fitted, the control breaker opens both sides, and faults are "
             "judged as if it were earthed.",
             "control.earthed",
         )

@@ -175,7 +175,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
         value = percentage_setting_a(through.number, limit.number, multiple.number, trip_amperes=trip_amperes)
         computed = w.add(
             f"{role}.computed_dial_a",
-            "Dial by the percentage school",
+            "Setting by the percentage rule",
             "Iset",
             value,
             "A",
@@ -193,7 +193,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
         value = through.number * (multiple.number if trip_amperes else 1.0)
         computed = w.add(
             f"{role}.computed_dial_a",
-            "Dial by the nameplate school",
+            "Setting by the plate-current rule",
             "Iset",
             value,
             "A",
@@ -251,7 +251,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
         c.find(
             "info",
             "failed_start_unused",
-            "A failed start is recorded, but the nameplate school has no higher percentage.",
+            "A failed start is recorded, but the plate-current rule has no higher percentage.",
             "protection.failed_start_recorded",
         )
     share = line_share if part.start_share is None else part.start_share

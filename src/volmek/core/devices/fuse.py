@@ -84,7 +84,7 @@ def _gg_checks(c: Context, duty: Duty) -> Sequence[Check[ShortCircuitDevice]]:
             return None
         return Objection(
             "fuse_peak",
-            f"the first peak puts {as_read(used)} A²s through {d.type}; it may melt from {as_read(able)} A²s",
+            f"the peak inrush puts {as_read(used)} A²s through {d.type}; it may melt from {as_read(able)} A²s",
             "assumptions.inrush_peak_factor",
         )
 

@@ -51,7 +51,7 @@ class Duty:
 
     @property
     def peak(self) -> Figure:
-        """First peak that an instantaneous trip must not see: at the start, or when delta closes where that is more."""
+        """Peak inrush that an instantaneous trip must not see: at the start, or when delta closes where that is more."""
         first, second = self.plate.peak, self.reclosing
         return second if second is not None and second.number > first.number else first
 
@@ -182,7 +182,7 @@ def breaking_check(duty: Duty) -> Check[ShortCircuitDevice]:
 
 
 def edge_objection(d: ShortCircuitDevice, edge: float, duty: Duty) -> Objection | None:
-    """The lower edge of the instantaneous trip lies below the first peak.
+    """The lower edge of the instantaneous trip lies below the peak inrush.
 
     Parameters
     ----------
@@ -201,7 +201,7 @@ def edge_objection(d: ShortCircuitDevice, edge: float, duty: Duty) -> Objection 
         return None
     return Objection(
         "instantaneous_below_inrush",
-        f"{d.type} may trip at once from {as_read(edge)} A; the first peak of the start is {as_read(duty.peak_a)} A",
+        f"{d.type} may trip at once from {as_read(edge)} A; the peak inrush of the start is {as_read(duty.peak_a)} A",
         "assumptions.inrush_peak_factor",
     )
 
@@ -318,12 +318,12 @@ def select(
     if edge is not None:
         low = w.add(
             f"{ROLE}.lower_edge_a",
-            "Least current at which it may trip at once",
+            "Minimum instantaneous trip",
             "Imin",
             edge,
             "A",
             inputs=(rated, duty.peak),
-            rule=f"must not lie below the first peak of the start, {duty.peak.text} A",
+            rule=f"must not lie below the peak inrush of the start, {duty.peak.text} A",
             source="tolerance of the instantaneous trip: −20 % of a setting, or the curve's lower multiple",
         )
         figures.append(low)

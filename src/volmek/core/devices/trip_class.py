@@ -233,7 +233,7 @@ def _warm_restart(
         )
     return c.working.add(
         f"{role}.warm_restart_min",
-        "Standstill before a restart from warm passes",
+        "Cooling time before a hot restart",
         "tw",
         value,
         "min" if value else "",

@@ -190,7 +190,7 @@ def _front(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, reme
         stands = select(without, replace(duty, reclosing=None), kind_name, kind, MAIN_BREAKER)
         if stands.none_fits is None:
             c.accept(without)
-            c.find("stop", "reclosing_above_trip", f"When delta closes the first peak is {duty.peak.text} A; no {kind.words} of the catalogue stands above that, "
+            c.find("stop", "reclosing_above_trip", f"When delta closes the peak inrush is {duty.peak.text} A; no {kind.words} of the catalogue stands above that, "
                    "and this one trips or melts at the change-over.", "starter.star_time_s", device=MAIN_BREAKER)  # fmt: skip
             return stands
     c.accept(trial)

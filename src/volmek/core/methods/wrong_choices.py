@@ -132,7 +132,7 @@ def _offered(key: tuple[object, ...], asked: Beside[StarterDocument]) -> dict[st
 
 
 def _within_tables(document: StarterDocument) -> tuple[StarterDocument, list[Problem]]:
-    """Surroundings beyond the tables of factors: said, and the last value of the table reckoned with."""
+    """Surroundings beyond the tables of factors: said, and the last value of the table calculated with."""
     found: list[Problem] = []
     here, s = document.surroundings, document.supply
     motor_c = here.motor_ambient_c if here.motor_ambient_c is not None else here.ambient_c
@@ -179,6 +179,4 @@ def _within_tables(document: StarterDocument) -> tuple[StarterDocument, list[Pro
 
 
 def _beyond(field: str, value: float, limit: float, unit: str, why: str) -> Problem:
-    return Problem(
-        field, f"{value:g} {unit} is beyond {limit:g} {unit}, where {why}; {limit:g} {unit} is reckoned with"
-    )
+    return Problem(field, f"{value:g} {unit} is beyond {limit:g} {unit}, where {why}; {limit:g} {unit} is used")

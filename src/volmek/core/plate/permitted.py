@@ -61,7 +61,7 @@ def permitted_current(c: Context, base: Figure) -> Figure:
     if not factors:
         return w.add(
             "permitted_current_a",
-            "Current that the motor may carry here",
+            "Derated full-load current",
             "Iperm",
             base.number,
             "A",
@@ -81,7 +81,7 @@ def permitted_current(c: Context, base: Figure) -> Figure:
     )
     return w.add(
         "permitted_current_a",
-        "Current that the motor may carry here",
+        "Derated full-load current",
         "Iperm",
         value,
         "A",

@@ -193,7 +193,7 @@ class Plate:
     power_kw, poles : rated output; poles from the speed, None without it
     design : current in use; ``sizing`` the one that conductors, contactor and breaker follow
     overload_base : the one that the overload relay follows, ``permitted`` that less what the surroundings cost
-    locked_rotor, peak_factor, peak : current and first peak with the rotor at rest
+    locked_rotor, peak_factor, peak : current and peak inrush with the rotor at rest
     power_factor : plate or typical
     supply : its conductors and earthing
     control : source of the control supply

@@ -59,7 +59,7 @@ def read_plate(c: Context) -> Plate:
     permitted = permitted_current(c, base)
     locked = locked_rotor(c, design, power, volts)
     high = m.efficiency_class in ("IE3", "IE4", "IE5")
-    typed = w.typed("assumptions.inrush_peak_factor", "First-peak factor", "ki", d.assumptions.inrush_peak_factor)
+    typed = w.typed("assumptions.inrush_peak_factor", "Peak inrush factor", "ki", d.assumptions.inrush_peak_factor)
     factor = w.add(
         "inrush_peak_factor",
         "Factor of the first half cycle on the locked-rotor current",

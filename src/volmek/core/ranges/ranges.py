@@ -79,7 +79,7 @@ class ToFindOut:
     Attributes
     ----------
     field, label : where it is typed, and in words
-    taken, span : what is reckoned with, and its spread, with the unit
+    taken, span : what is used, and its spread, with the unit
     source, how : of the spread, and how to find it out
     changes : what it changes, in words; empty when nothing
     weight : by which the unknowns are ranked
@@ -127,7 +127,7 @@ class _Outcome:
 FIGURES = {
     "design_current_a": ("Rated current in use", "A"), "starting_line_current_a": ("Current at the start", "A"), "start_time_s": ("Starting time", "s"),
     "proposed_stage_time_s": ("Time proposed for the first stage", "s"), "changeover_current_a": ("Current at the change-over", "A"),
-    "reclosing_peak_a": ("First peak when delta closes", "A"), "supply_dip_pct": ("Dip of the supply", "%"),
+    "reclosing_peak_a": ("Peak inrush when delta closes", "A"), "supply_dip_pct": ("Dip of the supply", "%"),
     "least_fault_current_a": ("Least fault current at the motor", "A"), "line_contactor.life_operations": ("Electrical life of the line contactor", "operations"),
 }  # fmt: skip
 
@@ -299,7 +299,7 @@ def _until(tries: _Tries, order: list[int]) -> dict[tuple[str, str], list[str]]:
                     other = far.choices.get(k, "not fitted")
                     found.setdefault(k, []).append(f"{_said(k, other)} with {_name(u)} of {u.read(u.at(end))}.")
                 continue
-            # The way from what is reckoned with to the end, halved towards the nearest change.
+            # The way from what is used to the end, halved towards the nearest change.
             place = _place(u)
             near, far_off, kept = place, end, dict.fromkeys(changed, place)
             for _ in range(STEPS):
@@ -331,7 +331,7 @@ def _name(u: Unknown) -> str:
 
 
 def _place(u: Unknown) -> float:
-    """Share of the way at which the value that is reckoned with lies."""
+    """Share of the way at which the value that is used lies."""
     from scipy.optimize import brentq
 
     typical = u.typical or 0.0

@@ -23,7 +23,7 @@ class Unknown:
     field : of the document, where it can be typed
     label, unit : in words
     low, high : ends of its spread
-    typical : what is reckoned with; None where nothing is
+    typical : what is used; None where nothing is
     source, how : of the spread, and how to find it out at the machine
     applied : the document with a value of it
     """

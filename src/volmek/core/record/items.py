@@ -355,7 +355,7 @@ def _running(document: StarterDocument, design: Design, it: SimulatedStarter, th
         yield Item(
             f"load.{line}", "running", f"Load current {line}", "At working load, warm", "A", attention_above=permitted, stop_above=1.15 * permitted,
             possible=(0, 20000), usual=(0.05 * permitted, 5 * permitted), expected=f"up to {as_read(permitted)} A",
-            reason="more than the motor may carry here", source="the design's permitted current; IEC 60034-1", meter=f"current_{line.lower()}",
+            reason="more than the derated full-load current", source="the design's permitted current; IEC 60034-1", meter=f"current_{line.lower()}",
         )  # fmt: skip
     starting = design.currents.starting_line_current_a
     if starting:
@@ -370,7 +370,7 @@ def _running(document: StarterDocument, design: Design, it: SimulatedStarter, th
         yield Item(
             "start.time", "running", "Starting time", "From the first contact to full speed", "s", attention_below=0.5 * start.run_up_time_s,
             attention_above=1.3 * start.run_up_time_s, stop_above=2 * start.run_up_time_s, possible=(0, 600), expected=f"about {as_read(start.run_up_time_s)} s",
-            reason="load or supply are not as they were reckoned; the relay may trip", source="run-up of the start stage", meter="start_time",
+            reason="load or supply are not as calculated; the relay may trip", source="run-up of the start stage", meter="start_time",
         )  # fmt: skip
     if start.star_time_s:
         yield Item(

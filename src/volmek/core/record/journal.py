@@ -1,6 +1,6 @@
 """The journal of a starter: entries that are only ever added, and what they come to.
 
-Wires laid, readings, trials, trips, changes, open points, inspections and signatures are all entries. Nothing is changed or taken
+Wires laid, readings, trials, trips, changes, open items, inspections and signatures are all entries. Nothing is changed or taken
 away: a later entry of the same subject counts, the earlier ones stay readable.
 """
 
@@ -45,6 +45,17 @@ class Entry:
         return subject_of(self.kind, self.body)
 
 
+def stage_title(title: str) -> str:
+    """Title of a stage as it is called today; entries made before a stage was renamed still count.
+
+    Examples
+    --------
+    >>> stage_title("Hold of K1"), stage_title("Coil of K1")
+    ('Seal-in of K1', 'Coil of K1')
+    """
+    return title.replace("Hold of ", "Seal-in of ")
+
+
 def subject_of(kind: str, body: Mapping[str, Any]) -> str:
     """Subject of an entry.
 
@@ -54,9 +65,9 @@ def subject_of(kind: str, body: Mapping[str, Any]) -> str:
     ('load.L1', 'Coil of K1|2')
     """
     if kind == "check":
-        return f"{body['stage']}|{body['check']}"
+        return f"{stage_title(body['stage'])}|{body['check']}"
     if kind == "step":
-        return f"{body['stage']}|{body['step']}"
+        return f"{stage_title(body['stage'])}|{body['step']}"
     name = {
         "wire": "wire",
         "isolated": "stage",
@@ -66,7 +77,8 @@ def subject_of(kind: str, body: Mapping[str, Any]) -> str:
         "inspected": "inspection",
         "signature": "role",
     }.get(kind)
-    return str(body.get(name, "")) if name else ""
+    found = str(body.get(name, "")) if name else ""
+    return stage_title(found) if kind == "isolated" else found
 
 
 def check_id(a: str, b: str, held: str) -> str:

@@ -61,7 +61,7 @@ def open_points(f: Folded, items: Mapping[str, Item], plan: Plan | None, *, whol
             found.append(
                 Point(
                     "",
-                    f"{len(stale)} conductors that are laid are no longer in the design: {', '.join(k.replace('~', ' to ') for k in stale[:6])}",
+                    f"{len(stale)} wires that are connected are no longer in the design: {', '.join(k.replace('~', ' to ') for k in stale[:6])}",
                 )
             )
     if plan is not None and (whole or f.wires):
@@ -77,7 +77,7 @@ def left_of(f: Folded, items: Mapping[str, Item], plan: Plan, *, whole: bool) ->
     trials = [i.id for i in items.values() if i.group == "trials"]
     measured = [i.id for i in items.values() if i.group != "trials"]
     counted = (
-        (sum(not conductor(f.wires.get(k)) for k in wires), len(wires), "conductors are not laid yet"),
+        (sum(not conductor(f.wires.get(k)) for k in wires), len(wires), "wires are not connected yet"),
         (sum(k not in f.checks for k in checks), len(checks), "continuity readings are not taken yet"),
         (sum(k not in f.steps for k in steps), len(steps), "steps under voltage are not seen yet"),
         (sum(k not in f.readings for k in trials), len(trials), "trials are not done yet"),

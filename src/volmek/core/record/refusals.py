@@ -7,7 +7,7 @@ from volmek.core.circuit.build.causes import choices
 from volmek.core.circuit.build.plan import Plan
 from volmek.core.document.errors import Problem
 from volmek.core.record.items import Item, refusal
-from volmek.core.record.journal import Folded, check_id, stage_state, trip_of
+from volmek.core.record.journal import Folded, check_id, stage_state, stage_title, trip_of
 
 
 def refused(
@@ -38,7 +38,7 @@ def refused(
     if kind == "trip":
         return _refused_trip(f, body)
     of = {
-        "closed": ("point", f.points, "an open point"),
+        "closed": ("point", f.points, "an open item"),
         "inspected": ("inspection", f.inspections, "an inspection"),
     }.get(kind)
     if of and str(body[of[0]]) not in of[1]:
@@ -53,7 +53,7 @@ def _refused_build(f: Folded, plan: Plan | None, kind: str, body: Mapping[str, A
         if body["done"] and body["wire"] not in {i.key for i in plan.wires}:
             return Problem("wire", f"{body['wire']!r} is not a conductor of this starter as it is designed now")
         return None
-    stage = next((s for s in plan.stages if s.title == body["stage"]), None)
+    stage = next((s for s in plan.stages if s.title == stage_title(body["stage"])), None)
     if stage is None:
         return Problem("stage", f"{body['stage']!r} is not a stage of this starter as it is designed now")
     if kind == "check" and body["check"] not in {check_id(c.a, c.b, c.held) for c in stage.checks}:

@@ -4,6 +4,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 Severity = Literal["stop", "attention", "info"]
+#: How each is said.
+WORDS: dict[Severity, str] = {"stop": "Stop", "attention": "Warning", "info": "Info"}
 ORDER: dict[Severity, int] = {"stop": 0, "attention": 1, "info": 2}
 
 

@@ -43,7 +43,7 @@ class Start:
     star_time_s : proposed or typed, of a method that changes over by time
     changeover_speed_pct, changeover_current_a : at the end of the first stage
     changes : all changes from stage to stage
-    reclosing_peak : first peak when delta closes after the pause
+    reclosing_peak : peak inrush when delta closes after the pause
     other_drive, other : the second start of a motor with two speeds; words where something is missing for it
     other_profile : what its parts have to stand, as multiples of the main rated current
     missing : what a run-up would need, in words
@@ -457,7 +457,7 @@ def _reclosing_peak(
     w = c.working
     lost = w.add("dwell_speed_loss_pct", "Speed lost in the pause, of synchronous speed", "Δn", 100 * (speed - after), "%",
                  inputs=(inertia,), rule="the load brakes while no contactor is closed", source="J·dω/dt = −ML")  # fmt: skip
-    peak = w.add("reclosing_peak_a", f"First peak when delta closes, {links} links", "Iδ", r.peak_a, "A", inputs=(plate.design, lost) if r.by_circuit else (plate.locked_rotor, plate.peak_factor, lost),
+    peak = w.add("reclosing_peak_a", f"Peak inrush when delta closes, {links} links", "Iδ", r.peak_a, "A", inputs=(plate.design, lost) if r.by_circuit else (plate.locked_rotor, plate.peak_factor, lost),
                  formula=f"{r.peak_ratio:.2f}·{plate.design.symbol}" if r.by_circuit else f"{r.difference:.3f}·Ia·ki", rule=f"the rotor's voltage, {100 * r.residual:.0f} % of U, lags {r.lag_deg:.0f} degrees by then",
                  source="equivalent circuit fitted to the plate, over √2" if r.by_circuit else "residual voltage of the rotor; phasor difference", field="starter.delta_links",
                  note=f"Truly {as_read(r.span_a[0])} to {as_read(r.span_a[1])} A for nine motors in ten.")  # fmt: skip

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from volmek.core.circuit.build.causes import choices
 from volmek.core.circuit.build.continuity import READINGS
 from volmek.core.circuit.build.plan import Plan, Stage
 from volmek.core.circuit.build.wiring import WireItem
@@ -43,7 +44,7 @@ class CheckRow:
 
 @dataclass(frozen=True, slots=True)
 class StepRow:
-    """A step under voltage: what must be seen, and what was."""
+    """A step under voltage: what must be seen, what could be seen instead, and what was."""
 
     number: int
     do: str
@@ -51,6 +52,7 @@ class StepRow:
     sees: tuple[str, ...]
     because: str
     state: dict[str, str]
+    choices: dict[str, tuple[str, ...]]
     seen: bool | None
     different: dict[str, str]
     who: str
@@ -155,6 +157,7 @@ def _stage(s: Stage, f: Folded, before: Sequence[Stage]) -> StageRow:
                 x.sees,
                 x.because,
                 x.state,
+                {name: choices(state) for name, state in x.state.items()},
                 None if e is None else not different,
                 different,
                 e.who if e else "",

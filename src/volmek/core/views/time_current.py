@@ -108,7 +108,7 @@ def time_current_view(document: StarterDocument, catalogue: Catalogue) -> TimeCu
         curves.append(
             TimeCurve(
                 "locked rotor",
-                f"what the rotor stands, {stall:g} s at {as_read(locked)} A, warm",
+                f"locked rotor withstand, {stall:g} s at {as_read(locked)} A, warm",
                 "withstand",
                 xs,
                 [stall * (locked / x) ** 2 for x in xs],
@@ -236,7 +236,7 @@ def _marks(design: Design, built: Built, plate: Plate, relay: Device | None, dia
         if stall:
             late = slow > stall
             marks.append(Mark("stalled rotor", locked, min(slow, LONGEST_S), "attention" if late else "fine",
-                              f"Stalled at {as_read(locked)} A the slowest relay trips {within(slow)}; the rotor stands {stall:g} s."
+                              f"Stalled at {as_read(locked)} A the slowest relay trips {within(slow)}; the locked rotor withstands {stall:g} s."
                               + (" Ways out: thermistors, a quicker class, an electronic relay with stall function, another starter." if late else "")))  # fmt: skip
     ico = figures.get("crossover_current_a")
     check = next((x for x in built.coordination.checks if x.name == "crossover"), None)
@@ -255,8 +255,8 @@ def _marks(design: Design, built: Built, plate: Plate, relay: Device | None, dia
         second = built.start.reclosing_peak
         peak = second if second is not None and second.number > plate.peak.number else plate.peak
         below = band.lower_a < peak.number * (1 - 1e-6)
-        marks.append(Mark("first peak", peak.number, 0.01, "stop" if below else "fine",
-                          f"The first peak{' when delta closes' if peak is second else ''} is worth {peak.text} A; {front.designation} acts at once from {as_read(band.lower_a)} A on"
+        marks.append(Mark("peak inrush", peak.number, 0.01, "stop" if below else "fine",
+                          f"The peak inrush{' when delta closes' if peak is second else ''} is worth {peak.text} A; {front.designation} acts at once from {as_read(band.lower_a)} A on"
                           + (": it may trip in the start." if below else ", above it.")))  # fmt: skip
     if breaks is not None:
         beyond = ico is not None and ico.number > breaks * (1 + 1e-6)

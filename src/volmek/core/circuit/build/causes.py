@@ -23,7 +23,14 @@ RESTING = {"in": "out", "out": "out", "chatters": "out", "on": "off", "off": "of
 SEEN = (
     ("in", "out", "chatters"), ("on", "off"), ("lit", "dark"), ("closed", "open"), ("live", "dead"),
 )  # fmt: skip
-MOTOR = ("stands", "hums", "coasts")
+#: How the motor can be connected, and how it turns.
+CONNECTIONS = ("star", "delta", "reduced", "low", "high", "half", "single", "plate", "on", "parallel", "series")
+MOTOR = (
+    "stands",
+    "hums",
+    "coasts",
+    *(f"{how}, {way}" for how in CONNECTIONS for way in ("forward", "reverse", "none")),
+)
 READS = ("closed", "coil", "open")
 
 
@@ -53,11 +60,12 @@ def choices(state: str) -> tuple[str, ...]:
     >>> choices("in"), choices("lit")
     (('in', 'out', 'chatters'), ('lit', 'dark'))
     """
-    return next((row for row in SEEN if state in row), tuple(dict.fromkeys((state, *MOTOR, "star, forward", "star, reverse", "delta, forward",
-                "delta, reverse", "star, none", "delta, none", "reduced, forward", "reduced, none"))))  # fmt: skip
+    return next((row for row in SEEN if state in row), tuple(dict.fromkeys((state, *MOTOR))))
 
 
-def causes_of_step(plan: Plan, whole: Simulator, stage: Stage, index: int, seen: dict[str, str]) -> list[Cause]:
+def causes_of_step(
+    plan: Plan, whole: Simulator, stage: Stage, index: int, seen: dict[str, str], *, measured: bool = True
+) -> list[Cause]:
     """Likely causes when a step shows something else.
 
     Parameters
@@ -65,6 +73,7 @@ def causes_of_step(plan: Plan, whole: Simulator, stage: Stage, index: int, seen:
     whole : simulation of the finished starter
     index : of the step in the stage, from 0
     seen : what was found, only where it differs
+    measured : voltages that this step asks for were measured too; else only what is seen counts
 
     Raises
     ------
@@ -76,7 +85,7 @@ def causes_of_step(plan: Plan, whole: Simulator, stage: Stage, index: int, seen:
             raise ProblemError([Problem(f"seen.{name}", f"this step shows {', '.join(expected)}")])
         if state not in choices(expected[name]):
             raise ProblemError([Problem(f"seen.{name}", f"{state} is not one of {', '.join(choices(expected[name]))}")])
-    wanted = {**expected, **seen}
+    wanted = {**(expected if measured else {k: v for k, v in expected.items() if ":" not in k}), **seen}
     sound = partial(whole, plan.wires, stage.number)
     before = Run(sound)
     for step in stage.steps[:index]:

@@ -21,7 +21,7 @@ QUICK = usual(0.1)
 ISOLATE = "Isolate, lock off, and prove dead on a tester that you have just proved."
 CAUTIONS = {
     "links": ("Take every link out of the terminal box before the leads go on.",),
-    "ask": ("The plan ends here until the connection is known: no link is laid that nobody chose.",),
+    "ask": ("The plan ends here until the connection is known: no link is fitted that nobody chose.",),
     "supply": ("The incoming terminals of {main} stay live when {main} is off: isolate where the supply comes from.",),
     "power": ("Never push a contactor in by hand on a live panel: these readings are taken dead and locked off.",),
     "motor": (

@@ -48,7 +48,7 @@ def stages_of(circuit: Circuit, order: Order = "control_first") -> list[StagePla
     >>> from volmek.core.circuit.schemes import circuit_of
     >>> from volmek.core.document.model import parse
     >>> [s.title for s in stages_of(circuit_of(parse({"tag": "A"})))]
-    ['Supply', 'Coil of K1', 'Hold of K1', 'Power circuit up to the strip', 'Motor']
+    ['Supply', 'Coil of K1', 'Seal-in of K1', 'Power circuit up to the strip', 'Motor']
     """
     supply = StagePlan(
         "supply",
@@ -113,7 +113,7 @@ def _control(circuit: Circuit, power: frozenset[str]) -> Iterator[StagePlan]:
             seen |= {c.name for c in more}
             holds = list(dict.fromkeys(c.device for c in more if circuit.devices[c.device].kind in MOVING))
             others = list(dict.fromkeys(c.device for c in more if circuit.devices[c.device].kind not in MOVING))
-            words = ([f"Hold of {' and '.join(holds)}"] if holds else []) + (
+            words = ([f"Seal-in of {' and '.join(holds)}"] if holds else []) + (
                 [f"{'Further ways' if not holds else 'further ways'} through {', '.join(others)}"] if others else []
             )
             yield StagePlan(
