@@ -555,7 +555,7 @@ CASES: list[tuple[str, str, dict[str, Any]]] = [
     ("starts_above_motor", "attention", iec(load={"starts_per_hour": 20}, motor={"permitted_starts_per_hour": 6})),
 ]
 #: Brought about by a catalogue, not by a document: in test_own_devices.py.
-ELSEWHERE = {"device_kept", "coil_frequency", "soft_starter_voltage"}
+ELSEWHERE = {"device_kept", "device_data_typical", "coil_frequency", "soft_starter_voltage"}
 #: Objections that only ever explain why a candidate was passed over: a user cannot choose into them.
 ONLY_REASONS = {"fuse_without_gates", "relay_class"}
 

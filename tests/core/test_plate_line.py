@@ -51,6 +51,14 @@ PLATES: list[tuple[str, dict[str, Any]]] = [
         {"rated_power_kw": 4, "rated_voltage_delta_v": 230, "rated_voltage_star_v": 400, "rated_current_star_a": 8.1, "phases": 3},
     ),
     ("7500 W 0.4 kV 14800 mA", {"rated_power_kw": 7.5, "rated_voltage_v": 400, "rated_current_a": 14.8, "phases": 3}),
+    # The ratio of two small currents is rounded: they go by the voltages.
+    (
+        "0.06 kW 230/400 V 0.3/0.16 A",
+        {
+            "rated_power_kw": 0.06, "rated_voltage_delta_v": 230, "rated_voltage_star_v": 400, "rated_current_delta_a": 0.3,
+            "rated_current_star_a": 0.16, "phases": 3,
+        },
+    ),
     # Too much for three phases at 230 V: what nobody typed is inferred, and said.
     ("2.2 kW 230 V 14 A", {"rated_power_kw": 2.2, "rated_voltage_v": 230, "rated_current_a": 14, "phases": 1}),
 ]  # fmt: skip

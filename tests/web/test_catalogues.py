@@ -7,7 +7,7 @@ import pytest
 from flask.testing import FlaskClient
 
 from volmek.core.catalogue.catalogue import reference_catalogue
-from volmek.files.catalogue_files import read_catalogue, write_csv, write_xlsx
+from volmek.files.catalogue_files import read_catalogue, template_csv, write_csv, write_xlsx
 
 R = reference_catalogue()
 HEAD = ",".join(R.contactors[0].cells()) + "\n"
@@ -70,7 +70,7 @@ def test_a_workbook_goes_in_and_comes_out_the_same(client: FlaskClient, own: int
     csv = client.get(f"/api/catalogues/{own}/export.csv?table=fuses").data.decode("utf-8-sig")
     assert csv.splitlines()[0] == write_csv("fuses", ()).strip()
     assert len(csv.splitlines()) == 1 + len(R.tables["fuses"])
-    assert client.get("/api/catalogues/template.csv?table=fuses").data.decode("utf-8-sig") == write_csv("fuses", ())
+    assert client.get("/api/catalogues/template.csv?table=fuses").data.decode("utf-8-sig") == template_csv("fuses")
     assert client.get("/api/catalogues/template.xlsx").status_code == 200
 
 

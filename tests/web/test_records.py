@@ -153,9 +153,7 @@ def test_open_points_are_on_the_board_the_starter_and_every_print(client: FlaskC
         html = client.get(f"/api/starters/{BUILT}/{paper}.html").get_data(as_text=True)
         assert all(p in html for p in points)
     labels = client.get(f"/api/starters/{BUILT}/labels.html").get_data(as_text=True)
-    assert max(int(n) for n in re.findall(r"(\d+) open items", labels)) > 3, (
-        "papers count what is left of the plan too"
-    )
+    assert max(int(n) for n in re.findall(r"(\d+) open items", labels)) > 3, "papers count what is left of the plan too"
     refused = client.delete(f"/api/starters/{BUILT}")
     assert refused.status_code == 422 and "has a record" in refused.get_json()["problems"][0]["message"]
 

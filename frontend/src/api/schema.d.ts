@@ -133,7 +133,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The headings of one table. */
+        /** The headings of one table and three example rows. */
         get: operations["template_text"];
         put?: never;
         post?: never;
@@ -257,6 +257,23 @@ export interface paths {
         put?: never;
         /** Design a document without keeping it, from the shipped range. */
         post: operations["compute_design"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/glossary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Terms of the trade, found by any of their names. */
+        get: operations["read_glossary"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1841,9 +1858,13 @@ export interface components {
         };
         /**
          * ColumnGuide
-         * @description One column: its name, whether each row needs it, whether it holds numbers, and what it means.
+         * @description One column: its name, its heading and group for people, whether each row needs it, whether it holds numbers, and what it means.
          */
         ColumnGuide: {
+            /** Group */
+            group: string;
+            /** Heading */
+            heading: string;
             /** Meaning */
             meaning: string;
             /** Name */
@@ -2694,6 +2715,14 @@ export interface components {
             seconds: number;
             /** Words */
             words: string;
+        };
+        /**
+         * GlossaryOut
+         * @description Terms that were looked for.
+         */
+        GlossaryOut: {
+            /** Terms */
+            terms: components["schemas"]["Term"][];
         };
         /**
          * GroupRow
@@ -6815,6 +6844,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DesignOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    read_glossary: {
+        parameters: {
+            query?: {
+                /** @description words, each also found by its other names */
+                find?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GlossaryOut"];
                 };
             };
             /** @description Unprocessable Entity */

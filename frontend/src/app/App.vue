@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+
+import GlossaryDialog from '@/app/GlossaryDialog.vue'
 
 const KEY = 'volmek.theme'
 const dark = ref(
@@ -18,14 +20,34 @@ function turn(): void {
 }
 
 paint()
+
+/** Past the bars to what the page is about. */
+function skip(): void {
+  const main = document.querySelector<HTMLElement>('main')
+  main?.setAttribute('tabindex', '-1')
+  main?.focus()
+}
+const glossary = ref(false)
+function pressed(e: KeyboardEvent): void {
+  const target = e.target as HTMLElement
+  const typing = target.matches('input, textarea, select, [role=combobox], [role=listbox] *')
+  if (e.ctrlKey || e.metaKey || (typing && !e.altKey) || target.closest('[role=dialog]')) return
+  if (e.key.toLowerCase() !== 'g') return
+  e.preventDefault()
+  glossary.value = true
+}
+onMounted(() => window.addEventListener('keydown', pressed))
+onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 </script>
 
 <template>
-  <div class="top">
+  <a class="skip" href="#content" @click.prevent="skip">Skip to content</a>
+  <div class="top" role="banner">
     <RouterLink to="/" class="name">Volmek</RouterLink>
     <RouterLink to="/">Boards</RouterLink>
     <RouterLink to="/catalogue">Catalogue</RouterLink>
     <RouterLink to="/tables">Practice</RouterLink>
+    <button type="button" class="plain" @click="glossary = true">Glossary</button>
     <span class="caution"
       >Computed by stated rules. The local code, the makers' instructions and a licensed person
       decide.</span
@@ -33,9 +55,21 @@ paint()
     <button type="button" @click="turn">{{ dark ? 'Light mode' : 'Dark mode' }}</button>
   </div>
   <RouterView />
+  <GlossaryDialog v-model:visible="glossary" />
 </template>
 
 <style scoped>
+.skip {
+  position: absolute;
+  left: 0.5rem;
+  top: -4rem;
+  z-index: 10;
+  background: var(--sheet);
+  padding: 0.4rem 0.8rem;
+}
+.skip:focus {
+  top: 0.3rem;
+}
 .top {
   display: flex;
   align-items: center;
@@ -78,6 +112,13 @@ button {
   padding: 0.1rem 0.6rem;
   white-space: nowrap;
 }
+.top .plain {
+  border: 0;
+  padding: 0;
+}
+.top .plain:hover {
+  text-decoration: underline;
+}
 .top :focus-visible {
   outline-color: currentcolor;
 }
@@ -91,7 +132,7 @@ button {
   .top a {
     line-height: 48px;
   }
-  .top button {
+  .top button:not(.plain) {
     margin-left: auto;
   }
   .caution {

@@ -177,7 +177,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     <RouterLink to="/">All boards</RouterLink>
   </div>
   <div v-else class="view" :class="{ working: starter.workingId, rail }">
-    <header class="bar">
+    <div class="bar">
       <p class="crumb">
         <RouterLink :to="`/boards/${starter.place.boardId}`">{{ starter.place.board }}</RouterLink>
         <b class="figures">{{ starter.document.tag }}</b>
@@ -223,7 +223,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
         <Button text size="small" label="History" @click="history = true" />
         <Button text size="small" label="?" aria-label="Keys" @click="keys = true" />
       </div>
-    </header>
+    </div>
     <div class="left"><LineUp :rail="rail" @choose="choose" @turn="turnRail" /></div>
     <!-- Not before the starter is there: what is typed or chosen earlier would be overwritten as it arrives. -->
     <main v-if="!loaded" class="centre"><p class="quiet loading">Opening the starter…</p></main>

@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 import { useWording } from '@/stores/wording'
 
 /** What a field is, where it stands on the plate or at the machine, and usual values; also on F1 in the field. */
-const props = defineProps<{ path: string; label: string }>()
+const props = defineProps<{ path: string; label: string; id?: string }>()
 const wording = useWording()
 const said = computed(() => wording.helpOf(props.path))
 const popover = ref<InstanceType<typeof Popover>>()
@@ -18,16 +18,10 @@ defineExpose({ show })
 
 <template>
   <template v-if="said.length">
-    <button
-      ref="button"
-      type="button"
-      class="help"
-      tabindex="-1"
-      :aria-label="`Help: ${label}`"
-      @click="show"
-    >
+    <button ref="button" type="button" class="help" tabindex="-1" aria-hidden="true" @click="show">
       ?
     </button>
+    <span :id="id" class="visually-hidden">{{ said.join('. ') }}</span>
     <Popover ref="popover">
       <div class="said">
         <b>{{ label }}</b>

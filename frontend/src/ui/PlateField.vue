@@ -59,7 +59,7 @@ function left(): void {
   <div class="field" :class="{ wrong: problem, words, compact }">
     <span class="name" :class="{ 'visually-hidden': compact }">
       <label :for="inputId">{{ label }}</label>
-      <FieldHelp v-if="!compact" ref="help" :path="path" :label="label" />
+      <FieldHelp v-if="!compact" :id="`${inputId}-help`" ref="help" :path="path" :label="label" />
     </span>
     <span class="entry">
       <InputText
@@ -68,7 +68,7 @@ function left(): void {
         :inputmode="words ? 'text' : 'decimal'"
         :placeholder="typical || usual"
         :invalid="problem !== ''"
-        :aria-describedby="problem || needed || typical || hint ? `${inputId}-note` : undefined"
+        :aria-describedby="`${inputId}-note ${inputId}-help`"
         autocomplete="off"
         spellcheck="false"
         size="small"

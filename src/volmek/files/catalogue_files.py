@@ -11,6 +11,7 @@ from typing import Any
 from volmek.core.catalogue.catalogue import RowProblem, check_headings, read_rows
 from volmek.core.catalogue.device_types import TABLES, Device
 from volmek.core.catalogue.guide import TableGuide, answers, table_guides
+from volmek.core.catalogue.plain import EXAMPLE, column_of, completed, example_rows, lacking, table_of
 
 #: The largest file, and what an XLSX file may hold once unpacked.
 MAXIMUM_BYTES, MAXIMUM_UNPACKED_BYTES = 10_000_000, 200_000_000
@@ -68,13 +69,28 @@ def read_catalogue(data: bytes, filename: str, table: str | None = None) -> Cata
         file.fail(f"{filename!r} is neither a .csv nor an .xlsx file")
     seen: dict[str, str] = {}
     for name, columns in file.columns.items():
-        wrong = check_headings(name, columns)
+        named = [column_of(c, name) for c in columns]
+        if words := lacking(name, named) if check_headings(name, named) else "":
+            file.fail(words, name, 1)
+            continue
+        file.columns[name], file.rows[name] = _understood(name, columns, file.rows[name])
+        wrong = check_headings(name, file.columns[name])
         if not wrong:
             file.devices[name], wrong = read_rows(name, file.rows[name], seen)
         file.problems += wrong
     if not file.problems and not any(file.devices.values()):
         file.fail("holds no devices")
     return file
+
+
+def _understood(table: str, columns: list[str], rows: Rows) -> tuple[list[str], Rows]:
+    """Headings as the columns that they mean, and the rows of a plain list completed; columns that came so stand behind."""
+    named = {c: column_of(c, table) for c in columns}
+    own = list(named.values())
+    meant = [(n, {named[c]: text for c, text in cells.items()}) for n, cells in rows]
+    full = [(n, completed(table, cells, own)) for n, cells in meant if not cells.get("type", "").startswith(EXAMPLE)]
+    added = [c for c in TABLES[table].model_fields if c not in named.values() and any(c in cells for _, cells in full)]
+    return [*(named[c] for c in columns), *added], full
 
 
 def _take(file: CatalogueFile, table: str, lines: Iterable[tuple[int, Sequence[str]]]) -> None:
@@ -139,7 +155,8 @@ def _table_of(text: str, delimiter: str) -> str | None:
     kind = dict(zip(headings, first, strict=False)).get("kind", "")
     of_kind = [name for name in TABLES if kind in answers(name, "kind")]
     known = [n for n in TABLES if n in of_kind or set(headings) & (TABLES[n].model_fields.keys() - {"type", "kind"})]
-    return min(known, key=lambda n: (n not in of_kind, len(check_headings(n, headings))), default=None)
+    exact = min(known, key=lambda n: (n not in of_kind, len(check_headings(n, headings))), default=None)
+    return exact or table_of(headings)
 
 
 def _read_xlsx(file: CatalogueFile, data: bytes) -> None:
@@ -191,18 +208,27 @@ def _text(cell: Any) -> str:
     return str(value)
 
 
+def template_csv(table: str) -> str:
+    """A template of one table: its headings and three rows that show how it is filled in."""
+    return _csv_of(table, example_rows(table))
+
+
 def write_csv(table: str, devices: Iterable[Device]) -> str:
-    """One table as CSV text; without devices, a template."""
+    """One table as CSV text."""
+    return _csv_of(table, [d.cells() for d in devices])
+
+
+def _csv_of(table: str, rows: Iterable[Mapping[str, str]]) -> str:
     columns = [c.name for c in _guide(table).columns]
     out = io.StringIO()
     writer = csv.DictWriter(out, columns, lineterminator="\n")
     writer.writeheader()
-    writer.writerows(d.cells() for d in devices)
+    writer.writerows(rows)
     return out.getvalue()
 
 
 def write_xlsx(devices: Mapping[str, Iterable[Device]]) -> bytes:
-    """Every table as a sheet of its own, and a sheet that explains the columns; without devices, a template."""
+    """Every table as a sheet of its own, and a sheet that explains the columns; without devices a template with three example rows each."""
     from openpyxl import Workbook
 
     book = Workbook()
@@ -213,8 +239,8 @@ def write_xlsx(devices: Mapping[str, Iterable[Device]]) -> bytes:
         sheet = book.create_sheet(guide.table)
         sheet.append([c.name for c in guide.columns])
         _head(sheet, [max(len(c.name) + 2, 10) for c in guide.columns])
-        for device in devices.get(guide.table, ()):
-            cells = device.cells()
+        rows = [d.cells() for d in devices.get(guide.table, ())] if devices else example_rows(guide.table)
+        for cells in rows:
             sheet.append([_value(cells.get(c.name), c.number) for c in guide.columns])
         for c in guide.columns:
             explained.append([guide.table, c.name, "yes" if c.needed else "", c.meaning])

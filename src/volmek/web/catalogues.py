@@ -13,7 +13,14 @@ from sqlalchemy.orm import Session
 from volmek.core.catalogue.catalogue import Catalogue, RowProblem, reference_catalogue, remarks
 from volmek.core.catalogue.device_types import TABLES, Device, TableName
 from volmek.core.catalogue.guide import TableGuide, table_guides
-from volmek.files.catalogue_files import MAXIMUM_BYTES, CatalogueFile, read_catalogue, write_csv, write_xlsx
+from volmek.files.catalogue_files import (
+    MAXIMUM_BYTES,
+    CatalogueFile,
+    read_catalogue,
+    template_csv,
+    write_csv,
+    write_xlsx,
+)
 from volmek.store.catalogues import (
     SHIPPED,
     boards_using,
@@ -309,8 +316,9 @@ def template_book() -> Response:
 
 @bp.get("/catalogues/template.csv", responses={200: TEXT, 422: ProblemsOut})
 def template_text(query: TableOnly) -> Response:
-    """The headings of one table."""
-    return _csv(query.table, (), "Volmek template")
+    """The headings of one table and three example rows."""
+    data = io.BytesIO(template_csv(query.table).encode("utf-8-sig"))
+    return send_file(data, mimetype="text/csv", download_name=f"Volmek template {query.table}.csv", as_attachment=True)
 
 
 @bp.get("/catalogues/<int:catalogue_id>/export.xlsx", responses={200: BOOK, **NOT_FOUND})

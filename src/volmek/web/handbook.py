@@ -5,7 +5,7 @@ from pydantic import BaseModel, Field
 
 from volmek.core.results.drawing import Drawing
 from volmek.core.standards.handbook import School, TablePage, UsualLoad, find_schools, find_tables, usual_loads
-from volmek.core.standards.wording import FieldWords, Term, field_words, glossary, vocabulary
+from volmek.core.standards.wording import FieldWords, Term, field_words, find_terms, glossary, vocabulary
 from volmek.core.symbols import symbols
 from volmek.web.common import operation_id
 from volmek.web.schemas import Output, ProblemsOut
@@ -52,6 +52,18 @@ def get_words() -> WordsOut:
     return WordsOut.model_construct(
         fields=list(field_words()), vocabulary=list(vocabulary()), glossary=list(glossary())
     )
+
+
+class GlossaryOut(Output):
+    """Terms that were looked for."""
+
+    terms: list[Term]
+
+
+@bp.get("/glossary", responses={200: GlossaryOut, 422: ProblemsOut})
+def read_glossary(query: HandbookQuery) -> GlossaryOut:
+    """Terms of the trade, found by any of their names."""
+    return GlossaryOut.model_construct(terms=find_terms(query.find))
 
 
 @bp.get("/loads", responses={200: LoadsOut})

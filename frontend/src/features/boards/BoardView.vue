@@ -124,6 +124,7 @@ async function bring(): Promise<void> {
         <Button label="Import starters" size="small" text @click="importing = true" />
         Devices from <b>{{ chosenNames }}</b>
         <Button label="Choose catalogues" size="small" text @click="choosing = true" />
+        <RouterLink to="/catalogue">Import devices</RouterLink>
       </p>
       <BoardCatalogues v-model:visible="choosing" :board="board" @chosen="board = $event" />
       <FindBar

@@ -79,7 +79,7 @@ function measured(w: WireRow, field: 'length_mm' | 'torque_nm'): void {
             type="button"
             class="tick"
             :aria-pressed="w.done"
-            :aria-label="`Wire ${w.item.number} from ${w.item.a} to ${w.item.b} laid`"
+            :aria-label="`Wire ${w.item.number} from ${w.item.a} to ${w.item.b} connected`"
             :disabled="!able"
             @click.stop="note(w, { done: !w.done })"
           >

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -37,6 +38,41 @@ const shown = computed(() => {
     .filter(({ i }) => rows.some((row) => row[i] !== ''))
     .sort((a, b) => Number(a.column === 'coils') - Number(b.column === 'coils'))
 })
+
+/** Headings of neighbouring columns of one group stand together. */
+const groups = computed(() => {
+  const found: { name: string; span: number }[] = []
+  for (const s of shown.value) {
+    const name = columnOf(s.column)?.group ?? ''
+    const last = found.at(-1)
+    if (last?.name === name) last.span++
+    else found.push({ name, span: 1 })
+  }
+  return found
+})
+const columnOf = (column: string) => guide.value?.columns.find((c) => c.name === column)
+const detail = ref<string[] | null>(null)
+const typicalOf = (row: string[]) =>
+  new Set((row[(devices.value?.columns ?? []).indexOf('typical')] ?? '').split(' '))
+
+/** A file goes into a catalogue of one's own; where there is none yet, one is made for it. */
+async function bring(): Promise<void> {
+  if (catalogue.value?.shipped) {
+    const own = catalogues.value.find((c) => !c.shipped)
+    const taken = new Set(catalogues.value.map((c) => c.name))
+    let id = own?.id
+    if (id === undefined) {
+      const { data } = await client.POST('/api/catalogues', {
+        body: { name: taken.has('My catalogue') ? 'My catalogue 2' : 'My catalogue' },
+      })
+      id = data?.id
+    }
+    if (id === undefined) return
+    await load()
+    await router.push(`/catalogue/${id}/${props.table}`)
+  }
+  importing.value = true
+}
 
 function meaning(column: string): string {
   return guide.value?.columns.find((c) => c.name === column)?.meaning ?? ''
@@ -129,7 +165,7 @@ async function taken(table: string): Promise<void> {
           >CSV, {{ guide?.title.toLowerCase() }}</a
         >
       </p>
-      <h2>Which counts</h2>
+      <h2>Catalogue in use</h2>
       <p class="quiet">
         Each board says which catalogues it chooses from. A device in use stays with its design,
         even when it is taken out here.
@@ -146,12 +182,7 @@ async function taken(table: string): Promise<void> {
           }}
         </p>
         <div class="tools">
-          <Button
-            v-if="!catalogue.shipped"
-            label="Import…"
-            size="small"
-            @click="importing = true"
-          />
+          <Button label="Import a catalogue" size="small" @click="bring" />
           <a :href="`/api/catalogues/${catalogue.id}/export.xlsx`" download>Export all, XLSX</a>
           <a :href="`/api/catalogues/${catalogue.id}/export.csv?table=${props.table}`" download
             >Export this table, CSV</a
@@ -170,7 +201,7 @@ async function taken(table: string): Promise<void> {
                 outlined
                 @click="remove"
               />
-              <Button label="Keep" size="small" text @click="removing = ''" />
+              <Button label="Cancel" size="small" text @click="removing = ''" />
             </template>
             <Button
               v-else
@@ -202,15 +233,27 @@ async function taken(table: string): Promise<void> {
           <thead>
             <tr>
               <th
+                v-for="(g, i) in groups"
+                :key="i"
+                scope="colgroup"
+                :colspan="g.span"
+                class="group"
+              >
+                {{ g.name }}
+              </th>
+              <th v-if="!catalogue?.shipped"></th>
+            </tr>
+            <tr>
+              <th
                 v-for="s in shown"
                 :key="s.column"
                 scope="col"
                 :class="{ num: numbers.has(s.column) }"
                 :title="meaning(s.column)"
               >
-                {{ s.column }}
+                {{ columnOf(s.column)?.heading ?? s.column }}
               </th>
-              <th v-if="!catalogue?.shipped"></th>
+              <th v-if="!catalogue?.shipped"><span class="visually-hidden">Delete</span></th>
             </tr>
           </thead>
           <tbody>
@@ -221,7 +264,18 @@ async function taken(table: string): Promise<void> {
                 class="figures"
                 :class="{ num: numbers.has(s.column) }"
               >
-                {{ numbers.has(s.column) ? aligned(row[s.i] ?? '', s.decimals) : row[s.i] }}
+                <button
+                  v-if="s.column === 'type'"
+                  type="button"
+                  class="type"
+                  :aria-label="`All data of ${row[s.i]}`"
+                  @click="detail = row"
+                >
+                  {{ row[s.i] }}
+                </button>
+                <template v-else>{{
+                  numbers.has(s.column) ? aligned(row[s.i] ?? '', s.decimals) : row[s.i]
+                }}</template>
               </td>
               <td v-if="!catalogue?.shipped">
                 <template v-if="removing === row[0]">
@@ -232,14 +286,14 @@ async function taken(table: string): Promise<void> {
                     outlined
                     @click="removeDevice(row[0] ?? '')"
                   />
-                  <Button label="Keep" size="small" text @click="removing = ''" />
+                  <Button label="Cancel" size="small" text @click="removing = ''" />
                 </template>
                 <Button
                   v-else
-                  label="Take out"
+                  label="Delete"
                   size="small"
                   text
-                  :aria-label="`Take out ${row[0]}`"
+                  :aria-label="`Delete ${row[0]}`"
                   @click="removing = row[0] ?? ''"
                 />
               </td>
@@ -253,15 +307,42 @@ async function taken(table: string): Promise<void> {
             ? 'No device of this table has that in a cell.'
             : catalogue?.shipped
               ? 'Nothing in this table.'
-              : 'Nothing in this table yet: import a file, beginning with a template if you like.'
+              : 'Nothing in this table yet. A list of type, coil and AC-3 current is enough to import; a template has three example rows.'
         }}
       </p>
       <p v-if="devices && devices.total > devices.rows.length" class="quiet">
         {{ devices.rows.length }} of {{ devices.total }} shown; find narrows them down.
       </p>
     </main>
+    <Dialog
+      :visible="detail !== null"
+      modal
+      :header="detail?.[0] ?? ''"
+      :style="{ width: 'min(38rem, 96vw)' }"
+      dismissable-mask
+      @update:visible="detail = null"
+    >
+      <dl v-if="detail" class="detail">
+        <template v-for="(column, i) in devices?.columns ?? []" :key="column">
+          <template v-if="detail[i] && column !== 'type'">
+            <dt>{{ columnOf(column)?.heading ?? column }}</dt>
+            <dd class="figures">
+              {{
+                column === 'typical'
+                  ? detail[i]
+                      .split(' ')
+                      .map((c) => columnOf(c)?.heading ?? c)
+                      .join('; ')
+                  : detail[i]
+              }}
+              <span v-if="typicalOf(detail).has(column)" class="typical">typical</span>
+            </dd>
+          </template>
+        </template>
+      </dl>
+    </Dialog>
     <ImportDialog
-      v-if="catalogue"
+      v-if="catalogue && !catalogue.shipped"
       v-model:visible="importing"
       :catalogue="catalogue"
       :tables="tables"
@@ -271,6 +352,34 @@ async function taken(table: string): Promise<void> {
 </template>
 
 <style scoped>
+.group {
+  font-weight: 500;
+  color: var(--quiet);
+  border-left: 1px solid var(--rule);
+}
+.type {
+  border: 0;
+  border-bottom: 1px dotted var(--accent);
+  background: none;
+  padding: 0;
+  cursor: pointer;
+}
+.detail {
+  display: grid;
+  grid-template-columns: max-content 1fr;
+  gap: 0.25rem 1.2rem;
+  margin: 0;
+}
+.detail dt {
+  color: var(--quiet);
+}
+.detail dd {
+  margin: 0;
+}
+.typical {
+  color: var(--attention);
+  margin-left: 0.5rem;
+}
 .view {
   display: grid;
   grid-template-columns: 17rem minmax(0, 1fr);

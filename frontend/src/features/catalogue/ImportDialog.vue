@@ -49,6 +49,25 @@ const count = computed(
 )
 const good = computed(() => preview.value !== null && count.value === 0)
 
+/** What is wrong, column by column. */
+const grouped = computed(() => {
+  const found = new Map<string, ImportOut['problems']>()
+  for (const p of preview.value?.problems ?? []) {
+    const key = `${p.table} ${p.column}`
+    found.set(key, [...(found.get(key) ?? []), p])
+  }
+  return [...found.entries()].map(([key, problems]) => ({ key, problems }))
+})
+const heading = (name: string, column: string) =>
+  props.tables.find((t) => t.table === name)?.columns.find((c) => c.name === column)?.heading ??
+  column
+/** The device that a row is of, so that it is found in the file. */
+function typeOf(name: string, row: number): string {
+  const t = preview.value?.tables.find((x) => x.table === name)
+  const i = t?.columns.indexOf('type') ?? -1
+  return t?.rows.find((r) => r.row === row)?.cells[i] ?? ''
+}
+
 function title(name: string): string {
   return titles.value.get(name as TableGuide['table']) ?? name
 }
@@ -119,13 +138,15 @@ watch([table, removeOthers], () => void send(false))
       </label>
       <label>
         <input v-model="removeOthers" type="checkbox" />
-        take out what the file's tables do not hold
+        delete devices missing from the file
       </label>
     </div>
     <p v-if="said" class="problem" role="alert">■ {{ said }}</p>
     <p v-if="!file" class="quiet">
-      CSV with one table, or XLSX with a sheet for each. Templates with every column explained are
-      on the page behind. Nothing is taken in before you have seen what it does.
+      CSV with one table, or XLSX with a sheet for each. For contactors type, coil and AC-3 current
+      at one voltage are enough, for overload relays type and setting range; what is missing is
+      taken from a typical device and marked “typical”. Nothing is imported before you have seen
+      what it does.
     </p>
     <template v-if="preview">
       <p class="verdict" :class="{ bad: !good }" role="status">
@@ -150,16 +171,18 @@ watch([table, removeOthers], () => void send(false))
           <thead>
             <tr>
               <th>Table</th>
-              <th class="num">Row</th>
               <th>Column</th>
+              <th class="num">Row</th>
+              <th>Type</th>
               <th>Problem</th>
             </tr>
           </thead>
-          <tbody>
-            <tr v-for="(p, i) in preview.problems" :key="i">
-              <td>{{ title(p.table) }}</td>
+          <tbody v-for="g in grouped" :key="g.key">
+            <tr v-for="(p, i) in g.problems" :key="i">
+              <td>{{ i === 0 ? title(p.table) : '' }}</td>
+              <td>{{ i === 0 ? heading(p.table, p.column) : '' }}</td>
               <td class="num figures">{{ p.row || '' }}</td>
-              <td class="figures">{{ p.column }}</td>
+              <td class="figures">{{ typeOf(p.table, p.row) }}</td>
               <td>{{ p.message }}</td>
             </tr>
           </tbody>
@@ -185,7 +208,7 @@ watch([table, removeOthers], () => void send(false))
           <thead>
             <tr>
               <th class="num">Row</th>
-              <th v-for="c in t.order" :key="c.column">{{ c.column }}</th>
+              <th v-for="c in t.order" :key="c.column">{{ heading(t.table, c.column) }}</th>
             </tr>
           </thead>
           <tbody>

@@ -153,7 +153,7 @@ async function end(): Promise<void> {
           </tbody>
         </table>
       </div>
-      <p><Button label="Keep these settings" size="small" @click="save" /> {{ kept }}</p>
+      <p><Button label="Save these settings" size="small" @click="save" /> {{ kept }}</p>
       <p v-if="said" class="wrong" role="alert">■ {{ said }}</p>
       <h3 class="heading">Simulated meter</h3>
       <p class="quiet">

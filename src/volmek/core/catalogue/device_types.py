@@ -40,6 +40,8 @@ class Device(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
     type: str = Field(min_length=1, max_length=40, pattern=r"^[^\s=+@]([^\n\r]*\S)?$")
+    #: Columns whose values are typical ones, not the maker's.
+    typical: Words = ()
 
     def by_voltage(self, prefix: str, voltage_v: float, unit: str = "a") -> float | None:
         """The rating of the first voltage column that covers a working voltage; None where there is none."""

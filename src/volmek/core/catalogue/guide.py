@@ -11,9 +11,11 @@ from volmek.data.loader import handbook
 
 @dataclass(frozen=True, slots=True)
 class ColumnGuide:
-    """One column: its name, whether each row needs it, whether it holds numbers, and what it means."""
+    """One column: its name, its heading and group for people, whether each row needs it, whether it holds numbers, and what it means."""
 
     name: str
+    heading: str
+    group: str
     needed: bool
     number: bool
     meaning: str
@@ -27,6 +29,17 @@ class TableGuide:
     title: str
     used_for: str
     columns: tuple[ColumnGuide, ...]
+
+
+def column_heading(column: str) -> str:
+    """Heading of a column for people.
+
+    Examples
+    --------
+    >>> column_heading("ac3_400_a")
+    'AC-3 at 400 V, A'
+    """
+    return next(row["heading"] for row in handbook("catalogue_columns") if row["column"] == column)
 
 
 def answers(table: str, column: str) -> tuple[str, ...]:
@@ -53,14 +66,23 @@ def table_guides() -> tuple[TableGuide, ...]:
     >>> guide.title, guide.columns[0].name
     ('Contactors', 'type')
     """
-    meanings = {row["column"]: row["meaning"] for row in handbook("catalogue_columns")}
+    rows = {row["column"]: row for row in handbook("catalogue_columns")}
     guides = []
     for row in handbook("catalogue_tables"):
         model = TABLES[row["table"]]
         columns = []
-        for name, info in model.model_fields.items():
+        for name, info in sorted(model.model_fields.items(), key=lambda x: x[0] == "typical"):  # marked last
             words = answers(row["table"], name)
-            meaning = meanings[name] + (f" One of {', '.join(words)}." if words else "")
-            columns.append(ColumnGuide(name, info.is_required(), is_number(model, name), meaning))
+            meaning = rows[name]["meaning"] + (f" One of {', '.join(words)}." if words else "")
+            columns.append(
+                ColumnGuide(
+                    name,
+                    rows[name]["heading"],
+                    rows[name]["group"],
+                    info.is_required(),
+                    is_number(model, name),
+                    meaning,
+                )
+            )
         guides.append(TableGuide(cast(TableName, row["table"]), row["title"], row["used_for"], tuple(columns)))
     return tuple(guides)

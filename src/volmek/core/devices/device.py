@@ -5,6 +5,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any, TypeVar
 
 from volmek.core.catalogue.device_types import Device as CatalogueDevice
+from volmek.core.catalogue.guide import column_heading
 from volmek.core.context import Context
 from volmek.core.devices.settings import Settings
 from volmek.core.document.model import Override
@@ -331,6 +332,11 @@ def _search(
     if taken is None:
         closest = near[-1] if first >= len(devices) else min(near, key=lambda d: len(objections(d, checks, every=True)))
         return closest, tuple(looked_at), NoneFits(closest.type, objections(closest, checks)[0].message, "")
+    if taken.typical:
+        few = ", ".join(column_heading(name) for name in taken.typical[:3])
+        rest = f" and {len(taken.typical) - 3} more" if len(taken.typical) > 3 else ""
+        words = f"{taken.type} came from a plain list: {few}{rest} are typical values, not the maker's."
+        c.find("attention", "device_data_typical", words, f"overrides.{role}", device=designation)
     if taken.type in c.catalogue.gone:
         c.find(
             "attention",

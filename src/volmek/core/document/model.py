@@ -12,7 +12,7 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationEr
 
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.gauges import section_mm2
-from volmek.core.document.rated import rated_values
+from volmek.core.document.rated import paired, rated_values
 from volmek.core.document.units import in_unit_of
 
 VERSION = 1
@@ -155,13 +155,13 @@ class Motor(Part):
             return data
         typed = {k: rated_values(k, v) for k, v in data.items() if type(v) is str}
         moved = {k: v for k, v in typed.items() if v and not any(f in data for f in v if f != k)}
-        return (
+        if not moved:
+            return data
+        return paired(
             {
                 **{k: v for k, v in data.items() if k not in moved},
                 **{f: x for v in moved.values() for f, x in v.items()},
             }
-            if moved
-            else data
         )
 
 

@@ -13,7 +13,7 @@ from typing import Any
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.gauges import section_mm2
 from volmek.core.document.model import Practice, parse
-from volmek.core.document.rated import Reader, Values, plain, power, quantity, rated, single
+from volmek.core.document.rated import Reader, Values, paired, plain, power, quantity, rated, single
 from volmek.core.document.units import NUMBER, in_unit_of, number_of, unit_pattern
 from volmek.data.loader import handbook, standard
 
@@ -330,6 +330,11 @@ def _assume(taken: Values, owner: dict[str, int], practice: Practice) -> list[st
         volts = _system_voltage(taken, motor_volts, practice)
         taken["supply.line_voltage_v"] = volts
         said.append(f"Supply taken as {volts:g} V.")
+    for where in (taken, owner):
+        renamed = paired(where, "motor.")
+        if renamed is not where:
+            where.clear()
+            where.update(renamed)
     said += _current_at(taken, owner)
     if (kind := taken.get("starter.type")) in _SINGLE:
         single = taken.get("motor.phases") == 1

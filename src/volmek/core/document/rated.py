@@ -117,6 +117,29 @@ def power() -> list[tuple[str, Reader]]:
     ]
 
 
+def paired(values: dict[str, Any], prefix: str = "") -> dict[str, Any]:
+    """Two currents belong to the connections that the plate's two voltages belong to, whatever their rounded ratio says.
+
+    Parameters
+    ----------
+    values : rated values of a motor by field
+    prefix : what stands before the names of the fields
+
+    Examples
+    --------
+    >>> paired({"rated_voltage_delta_v": 230, "rated_voltage_star_v": 400, "rated_current_low_a": 0.3, "rated_current_high_a": 0.16})
+    {'rated_voltage_delta_v': 230, 'rated_voltage_star_v': 400, 'rated_current_delta_a': 0.3, 'rated_current_star_a': 0.16}
+    """
+    ways = (("delta", "star"), ("low", "high"))
+    for mine, other in (ways, ways[::-1]):
+        volts = all(f"{prefix}rated_voltage_{k}_v" in values for k in mine)
+        amps = [f"{prefix}rated_current_{k}_a" for k in other]
+        if volts and all(f in values for f in amps):
+            names = dict(zip(amps, (f"{prefix}rated_current_{k}_a" for k in mine), strict=True))
+            return {names.get(k, k): v for k, v in values.items()}
+    return values
+
+
 def rated_values(name: str, typed: object) -> dict[str, float]:
     """Fields of a motor that a rated value belongs to, typed into one of them as it stands on the plate.
 
