@@ -19,7 +19,7 @@ from volmek.web.app import DIST, Application, create_app
 from volmek.web.demo import fill
 
 # A slow machine fails nobody: what has to come may take a while. Set here, before any test module makes its settings.
-expect.set_options(timeout=4_000)
+expect.set_options(timeout=20_000)
 settings.register_profile("volmek", deadline=None, max_examples=120, derandomize=True)
 settings.load_profile("volmek")
 

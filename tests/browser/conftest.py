@@ -33,8 +33,3 @@ def opened(request: pytest.FixtureRequest, page: Page) -> None:
 @pytest.fixture
 def newcomer() -> None:
     """Nothing was ever chosen in this browser."""
-
-
-@pytest.fixture(autouse=True)
-def quick(page: Page) -> None:
-    page.set_default_timeout(5000)

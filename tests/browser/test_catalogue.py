@@ -172,7 +172,7 @@ def test_nine_leads_show_which_are_joined_at_each_voltage(page: Page) -> None:
     plate.get_by_label("Voltage").fill("230/460")
     plate.get_by_label("Plate current").fill("38/19")
     page.get_by_role("combobox", name="Winding", exact=True).click()
-    page.get_by_role("option", name="Star").click()
+    page.get_by_role("option", name="Wye").click()
     expect(page.get_by_role("img", name=re.compile("9 leads, star, windings in series"))).to_be_visible()
     page.get_by_label("Line voltage").fill("230")
     expect(page.get_by_role("img", name=re.compile("9 leads, star, windings in parallel: L1 on T1 T7"))).to_be_visible()

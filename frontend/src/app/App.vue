@@ -41,8 +41,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 </script>
 
 <template>
-  <a class="skip" href="#content" @click.prevent="skip">Skip to content</a>
   <div class="top" role="banner">
+    <a class="skip" href="#content" @click.prevent="skip">Skip to content</a>
     <RouterLink to="/" class="name">Volmek</RouterLink>
     <RouterLink to="/">Boards</RouterLink>
     <RouterLink to="/catalogue">Catalogue</RouterLink>
@@ -59,15 +59,17 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 </template>
 
 <style scoped>
-.skip {
+.top .skip {
+  color: var(--ink);
   position: absolute;
   left: 0.5rem;
   top: -4rem;
   z-index: 10;
   background: var(--sheet);
   padding: 0.4rem 0.8rem;
+  border: 1px solid currentcolor;
 }
-.skip:focus {
+.top .skip:focus {
   top: 0.3rem;
 }
 .top {

@@ -1,5 +1,5 @@
 <template>
-  <main class="lost">
+  <main id="content" class="lost">
     <p>There is no such page.</p>
     <RouterLink to="/">All boards</RouterLink>
   </main>

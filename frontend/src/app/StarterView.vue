@@ -177,12 +177,12 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     <RouterLink to="/">All boards</RouterLink>
   </div>
   <div v-else class="view" :class="{ working: starter.workingId, rail }">
-    <div class="bar">
-      <p class="crumb">
+    <div class="bar" role="region" aria-label="Starter">
+      <h1 class="crumb">
         <RouterLink :to="`/boards/${starter.place.boardId}`">{{ starter.place.board }}</RouterLink>
         <b class="figures">{{ starter.document.tag }}</b>
         <span class="service">{{ starter.document.service }}</span>
-      </p>
+      </h1>
       <GroupNav :stage="stage" @open="open" />
       <OpenPoints @open="open('test')" />
       <p class="state" :class="starter.state" role="status">
@@ -226,8 +226,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     </div>
     <div class="left"><LineUp :rail="rail" @choose="choose" @turn="turnRail" /></div>
     <!-- Not before the starter is there: what is typed or chosen earlier would be overwritten as it arrives. -->
-    <main v-if="!loaded" class="centre"><p class="quiet loading">Opening the starter…</p></main>
-    <main v-else :key="stage" class="centre">
+    <main v-if="!loaded" id="content" class="centre">
+      <p class="quiet loading">Opening the starter…</p>
+    </main>
+    <main v-else id="content" :key="stage" class="centre">
       <component :is="SHOWN[stage]" ref="shown" />
     </main>
     <WorkingPanel class="right" />
@@ -267,6 +269,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
   background: var(--sheet);
 }
 .crumb {
+  font-size: inherit;
+  font-weight: inherit;
   display: flex;
   gap: 0.7rem;
   align-items: baseline;

@@ -1,26 +1,37 @@
 <script setup lang="ts">
-import { LineChart } from 'echarts/charts'
+import { CustomChart, LineChart } from 'echarts/charts'
 import {
   GridComponent,
   LegendComponent,
   MarkLineComponent,
+  MarkPointComponent,
   TooltipComponent,
 } from 'echarts/components'
 import { use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
 import type { ComposeOption } from 'echarts/core'
-import type { LineSeriesOption } from 'echarts/charts'
+import type { CustomSeriesOption, LineSeriesOption } from 'echarts/charts'
 import type {
   GridComponentOption,
   LegendComponentOption,
   MarkLineComponentOption,
+  MarkPointComponentOption,
   TooltipComponentOption,
 } from 'echarts/components'
 import { computed, ref } from 'vue'
 import VChart from 'vue-echarts'
 
 /** Curves drawn as on paper: ink, hairline grid, one accent; with their data as a table. */
-use([SVGRenderer, LineChart, GridComponent, LegendComponent, MarkLineComponent, TooltipComponent])
+use([
+  SVGRenderer,
+  CustomChart,
+  LineChart,
+  GridComponent,
+  LegendComponent,
+  MarkLineComponent,
+  MarkPointComponent,
+  TooltipComponent,
+])
 
 export type Curve = {
   name: string
@@ -29,13 +40,21 @@ export type Curve = {
   dashed?: boolean
   quiet?: boolean
   accent?: boolean
+  /** One hue for what belongs to one device: 1 to 6. */
+  hue?: number
+  /** Name at the line's end; the series' own where nothing else is said, empty for none. */
+  end?: string
+  /** Name on the line itself, at this share of its length. */
+  on?: { share: number; text: string }
   axis?: 0 | 1
 }
 type Option = ComposeOption<
+  | CustomSeriesOption
   | LineSeriesOption
   | GridComponentOption
   | LegendComponentOption
   | MarkLineComponentOption
+  | MarkPointComponentOption
   | TooltipComponentOption
 >
 
@@ -51,6 +70,10 @@ const props = defineProps<{
   points?: { x: number; y: number; name: string }[]
   log?: boolean
   tall?: boolean
+  /** Areas between two curves: the band between earliest and latest. */
+  bands?: { from: number; to: number }[]
+  /** The page has files of its own for it. */
+  fileless?: boolean
   draggable?: boolean
 }>()
 const emit = defineEmits<{ drag: [x: number]; drop: [x: number] }>()
@@ -58,6 +81,38 @@ const chart = ref<InstanceType<typeof VChart>>()
 
 function ink(name: string): string {
   return getComputedStyle(document.documentElement).getPropertyValue(name).trim()
+}
+
+const inkOf = (c: Curve) =>
+  c.hue
+    ? ink(`--hue-${c.hue}`)
+    : c.accent
+      ? ink('--accent')
+      : c.quiet
+        ? ink('--quiet')
+        : ink('--ink')
+/** A band as a closed area: along the earlier curve and back along the later one. */
+function band(b: { from: number; to: number }): CustomSeriesOption | null {
+  const [one, two] = [props.curves[b.from], props.curves[b.to]]
+  if (!one || !two) return null
+  const points = [
+    ...one.x.map((x, i) => [x, one.y[i]]),
+    ...two.x.map((x, i) => [x, two.y[i]]).reverse(),
+  ].filter((p): p is [number, number] => typeof p[1] === 'number')
+  return {
+    type: 'custom',
+    name: `${one.name} band`,
+    silent: true,
+    clip: true,
+    z: 1,
+    tooltip: { show: false },
+    data: points.length ? [points[0] ?? []] : [],
+    renderItem: (_params, api) => ({
+      type: 'polygon',
+      shape: { points: points.map((p) => api.coord(p)) },
+      style: { fill: inkOf(one), opacity: 0.14 },
+    }),
+  }
 }
 
 const axis = (name: string, log: boolean | undefined) => ({
@@ -70,16 +125,44 @@ const axis = (name: string, log: boolean | undefined) => ({
   splitLine: { lineStyle: { color: ink('--rule') } },
 })
 
+/** The name of a curve, standing on it. */
+function nameOn(c: Curve, on: { share: number; text: string }) {
+  const i = Math.min(Math.floor(c.x.length * on.share), c.x.length - 1)
+  return {
+    silent: true,
+    symbol: 'circle',
+    symbolSize: 0.1,
+    label: {
+      show: true,
+      position: 'top' as const,
+      distance: 5,
+      formatter: on.text,
+      color: inkOf(c),
+      fontSize: 12,
+    },
+    data: [{ name: on.text, coord: [c.x[i] ?? 0, c.y[i] ?? 0] }],
+  }
+}
+const named = computed(() => props.curves.some((c) => c.end))
 const option = computed<Option>(() => ({
   animation: false,
   textStyle: { fontFamily: 'Atkinson Hyperlegible Next Variable, sans-serif', fontSize: 12 },
-  grid: { left: 58, right: props.y2Name ? 58 : 20, top: props.tall ? 84 : 34, bottom: 44 },
+  grid: {
+    left: 58,
+    right: (props.y2Name ? 58 : 20) + (named.value ? 86 : 0),
+    top: props.tall ? 84 : 34,
+    bottom: 44,
+  },
   legend: {
     top: 2,
-    data: props.curves.map((c) => c.name),
+    data: props.curves.map((c) => ({
+      name: c.name,
+      icon: c.dashed
+        ? 'path://M0,4 L6,4 L6,6 L0,6 Z M9,4 L15,4 L15,6 L9,6 Z M18,4 L24,4 L24,6 L18,6 Z'
+        : 'path://M0,4 L24,4 L24,6 L0,6 Z',
+    })),
     textStyle: { color: ink('--ink') },
-    itemWidth: 20,
-    icon: 'path://M0,4 L20,4 L20,6 L0,6 Z',
+    itemWidth: 24,
   },
   tooltip: {
     trigger: 'axis',
@@ -101,13 +184,20 @@ const option = computed<Option>(() => ({
       : []),
   ],
   series: [
+    ...(props.bands ?? []).map(band).filter((b) => b !== null),
     ...props.curves.map((c, i) => ({
       type: 'line' as const,
       name: c.name,
       showSymbol: false,
       yAxisIndex: c.axis ?? 0,
       data: c.x.map((x, j) => [x, c.y[j] ?? null]),
-      color: c.accent ? ink('--accent') : c.quiet ? ink('--quiet') : ink('--ink'),
+      color: inkOf(c),
+      endLabel: c.end
+        ? { show: true, formatter: c.end, color: inkOf(c), fontSize: 12, distance: 4 }
+        : undefined,
+      markPoint: c.on ? nameOn(c, c.on) : undefined,
+      labelLayout: { moveOverlap: 'shiftY' as const },
+      z: 2,
       lineStyle: {
         width: c.quiet ? 1.2 : 2,
         type: c.dashed ? ('dashed' as const) : ('solid' as const),
@@ -189,6 +279,35 @@ const rows = computed(() => {
     .map((x, i) => ({ x, values: props.curves.map((c) => (c.x[i] === x ? c.y[i] : null)), i }))
     .filter((r) => r.i % step === 0)
 })
+function save(url: string, ending: string): void {
+  const link = document.createElement('a')
+  link.href = url
+  link.download = `${props.label}.${ending}`
+  link.click()
+}
+/** The drawing as it is seen, on the page's own ground. */
+async function picture(ending: 'svg' | 'png'): Promise<void> {
+  const url = chart.value?.getDataURL({ type: 'svg', backgroundColor: ink('--sheet') })
+  if (!url) return
+  if (ending === 'svg') return save(url, 'svg')
+  const image = new Image()
+  image.src = url
+  await image.decode()
+  const canvas = document.createElement('canvas')
+  canvas.width = image.width * 2
+  canvas.height = image.height * 2
+  canvas.getContext('2d')?.drawImage(image, 0, 0, canvas.width, canvas.height)
+  save(canvas.toDataURL('image/png'), 'png')
+}
+/** Every point of every curve, one line each. */
+function table(): void {
+  const quoted = (text: string) => `"${text.replaceAll('"', '""')}"`
+  const lines = props.curves.flatMap((c) =>
+    c.x.map((x, i) => [quoted(c.name), x, c.y[i] ?? ''].join(',')),
+  )
+  const head = ['curve', props.xName, props.yName].map(quoted).join(',')
+  save(URL.createObjectURL(new Blob([[head, ...lines].join('\r\n')], { type: 'text/csv' })), 'csv')
+}
 const figure = (v: number | null | undefined) =>
   v === null || v === undefined ? '–' : String(Number(v.toPrecision(4)))
 </script>
@@ -211,6 +330,11 @@ const figure = (v: number | null | undefined) =>
         autoresize
       />
     </div>
+    <p v-if="!fileless" class="files">
+      <button type="button" @click="picture('svg')">SVG</button>
+      <button type="button" @click="picture('png')">PNG</button>
+      <button type="button" @click="table">CSV</button>
+    </p>
     <details>
       <summary>As a table</summary>
       <div class="scroll" tabindex="0" role="region" :aria-label="`${label}, as a table`">
@@ -247,6 +371,25 @@ const figure = (v: number | null | undefined) =>
 .drawing.draggable {
   cursor: ew-resize;
   touch-action: none;
+}
+.files {
+  display: flex;
+  gap: 0.8rem;
+  justify-content: flex-end;
+  font-size: 0.86rem;
+}
+.files button {
+  border: 0;
+  background: none;
+  padding: 0;
+  color: var(--accent);
+  text-decoration: underline;
+  cursor: pointer;
+}
+@media print {
+  .files {
+    display: none;
+  }
 }
 summary {
   font-size: 0.86rem;

@@ -1,7 +1,7 @@
 """The results of a sizing as plain data: what files, pages and papers show."""
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from volmek.core.catalogue.catalogue import Catalogue
@@ -15,6 +15,7 @@ from volmek.core.results.drawing import Drawing
 from volmek.core.results.figures import Figure
 from volmek.core.results.findings import Finding, Severity
 from volmek.core.standards.cautions import SETTINGS
+from volmek.core.standards.wording import in_practice
 from volmek.core.start.start import Start
 
 
@@ -196,6 +197,32 @@ class Design:
             data["figures"] = [f.id for f in d.figures]
             data["candidates"] = [asdict(x) for x in d.choice.candidates]
         return data
+
+
+def worded(d: Design) -> Design:
+    """A design in the words of its practice; figures are worded where they are shown.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> s = example(practice="nec", starter={"type": "star_delta"}, protection={"device": "inverse_time_breaker"}).design
+    >>> next(x.label for x in s.devices if x.role == "star_contactor"), s.method
+    ('Wye contactor, NEMA size 0', 'Wye-delta, timed')
+    """
+    if d.practice == "iec":
+        return d
+
+    def say(text: str) -> str:
+        return in_practice(text, d.practice)
+
+    return replace(
+        d,
+        method=say(d.method),
+        devices=[replace(x, label=say(x.label)) for x in d.devices],
+        findings=[replace(f, message=say(f.message), fix=say(f.fix), rule=say(f.rule)) for f in d.findings],
+        line_up=[replace(i, title=say(i.title), rating=say(i.rating), setting=say(i.setting)) for i in d.line_up],
+        cautions=tuple(say(c) for c in d.cautions),
+    )
 
 
 def in_use(d: Design, catalogue: Catalogue) -> dict[str, list[CatalogueDevice]]:

@@ -7,7 +7,7 @@ from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import circuit_of
 from volmek.core.context import Context
-from volmek.core.design import Currents, Design, control_result, start_result, supply_result
+from volmek.core.design import Currents, Design, control_result, start_result, supply_result, worded
 from volmek.core.devices.circuit_parts import circuit_parts
 from volmek.core.devices.device import Device, override_marks, unused
 from volmek.core.document.errors import Problem, ProblemError
@@ -104,7 +104,7 @@ def _sized(name: StarterType, key: str, catalogue: Catalogue, asked: Beside[Star
     circuit = _circuit(c, built)
     devices = [*built.devices, *(circuit_parts(c, circuit, built.devices) if circuit else [])]
     add_findings(c, plate, built, circuit)
-    return Sized(document, catalogue, c, plate, built, circuit, _design(c, plate, built, devices))
+    return Sized(document, catalogue, c, plate, built, circuit, worded(_design(c, plate, built, devices)))
 
 
 def _circuit(c: Context, built: Built) -> Circuit | None:

@@ -1,6 +1,6 @@
 """The design of a starter as the page takes it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from time import perf_counter
 from typing import Any
 
@@ -19,6 +19,7 @@ from volmek.core.results.drawing import Drawing
 from volmek.core.results.figures import Figure
 from volmek.core.results.findings import Finding
 from volmek.core.sizing import size
+from volmek.core.standards.wording import in_practice
 from volmek.core.views.quick import Answer, answer_of
 from volmek.store.catalogues import kept_text
 from volmek.web.common import REFUSED, looked_at, operation_id, problems_out
@@ -146,7 +147,22 @@ def shown(document: dict[str, Any], catalogue: Catalogue) -> Computed:
 def get_figures(path: StarterPath) -> FiguresOut:
     """The working of every figure of a starter."""
     document, catalogue, _ = looked_at(path.starter_id)
-    return FiguresOut.model_construct(figures=dict(size(document, catalogue).design.figures))
+    figures = size(document, catalogue).design.figures
+    if document.practice == "nec":
+        figures = {id: _in_words(f) for id, f in figures.items()}
+    return FiguresOut.model_construct(figures=dict(figures))
+
+
+def _in_words(f: Figure) -> Figure:
+    """A figure in North American words."""
+    said = [replace(x, reason=in_practice(x.reason, "nec")) for x in f.candidates]
+
+    def say(text: str) -> str:
+        return in_practice(text, "nec")
+
+    return replace(
+        f, candidates=tuple(said), label=say(f.label), rule=say(f.rule), note=say(f.note), school=say(f.school)
+    )
 
 
 @bp.post("/design", responses={200: DesignOut, 422: ProblemsOut})
@@ -182,7 +198,7 @@ def brief(d: Design) -> DesignBrief:
         *(check.figure for check in d.coordination.checks),
     }
     figures = {
-        id: Reading(f.label, f.text, f.unit, f.typical)
+        id: Reading(in_practice(f.label, d.practice), f.text, f.unit, f.typical)
         for id, f in d.figures.items()
         if id in shown or (f.typical and f.field)
     }

@@ -106,7 +106,7 @@ async function bring(): Promise<void> {
 </script>
 
 <template>
-  <main class="page">
+  <main id="content" class="page">
     <p v-if="failed" class="problem">■ {{ failed }}</p>
     <p v-else-if="!board" class="quiet" role="status">… loading the board</p>
     <template v-if="board">

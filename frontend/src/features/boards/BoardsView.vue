@@ -42,7 +42,7 @@ async function add(): Promise<void> {
 </script>
 
 <template>
-  <main class="page">
+  <main id="content" class="page">
     <h1 class="visually-hidden">Volmek: motor starters</h1>
     <QuickStart :boards="boards ?? []" />
     <p v-if="failed" class="problem">■ {{ failed }}</p>

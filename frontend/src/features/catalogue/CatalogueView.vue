@@ -36,9 +36,15 @@ const shown = computed(() => {
   return (devices.value?.columns ?? [])
     .map((column, i) => ({ column, i, decimals: tailOf(rows.map((row) => row[i] ?? '')) }))
     .filter(({ i }) => rows.some((row) => row[i] !== ''))
-    .sort((a, b) => Number(a.column === 'coils') - Number(b.column === 'coils'))
+    .sort((a, b) => rank(a.column) - rank(b.column))
 })
 
+const ORDER = ['Device', 'Ratings', 'Setting', 'Short-circuit', 'Coil', 'Auxiliary contacts']
+/** What a device is chosen by stands first; columns of one group stay together, the long list of coils last. */
+function rank(column: string): number {
+  const at = ORDER.indexOf(columnOf(column)?.group ?? '')
+  return column === 'coils' ? 99 : at < 0 ? 50 : at
+}
 /** Headings of neighbouring columns of one group stand together. */
 const groups = computed(() => {
   const found: { name: string; span: number }[] = []
@@ -171,7 +177,7 @@ async function taken(table: string): Promise<void> {
         even when it is taken out here.
       </p>
     </nav>
-    <main>
+    <main id="content">
       <header v-if="catalogue">
         <h1>{{ catalogue.name }}</h1>
         <p class="quiet">

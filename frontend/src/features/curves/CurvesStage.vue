@@ -27,15 +27,46 @@ const { data, said, ask } = useAsked(() =>
 const sheet = computed(() => data.value?.sheet ?? null)
 watch(() => [starter.id, starter.saved], ask, { immediate: true })
 
+/** From cold, from warm, or both. */
+const from = ref<'cold' | 'warm' | 'both'>('cold')
+const FROM = [
+  { value: 'cold', label: 'From cold' },
+  { value: 'warm', label: 'From warm' },
+  { value: 'both', label: 'Both' },
+] as const
+const seen = computed(() =>
+  (sheet.value?.curves ?? []).filter((c) => {
+    const warm = /, warm$/.test(c.name)
+    const cold = /, cold$/.test(c.name)
+    return from.value === 'both' || (!warm && !cold) || (from.value === 'warm') === warm
+  }),
+)
+/** One hue for each device, by the designation that its curves begin with. */
+const hues = computed(() => {
+  const names = [
+    ...new Set(
+      (sheet.value?.curves ?? []).filter((c) => c.edge).map((c) => c.name.split(' ')[0] ?? ''),
+    ),
+  ]
+  return new Map(names.map((n, i) => [n, (i % 6) + 1]))
+})
 const curves = computed<Curve[]>(() =>
-  (sheet.value?.curves ?? []).map((c) => ({
+  seen.value.map((c) => ({
     name: c.edge ? `${c.name}, ${c.edge}` : c.name,
     x: c.current_a,
     y: c.time_s,
     dashed: c.edge === 'latest' || c.kind === 'withstand' || c.kind === 'cable',
-    quiet: c.kind === 'upstream' || c.name.endsWith('warm') || c.kind === 'cable',
+    quiet: c.kind === 'upstream' || c.kind === 'cable',
     accent: c.kind === 'start',
+    hue: c.edge ? hues.value.get(c.name.split(' ')[0] ?? '') : undefined,
+    end: c.edge === 'earliest' ? '' : c.name.replace(/ class \S+/, ''),
   })),
+)
+const bands = computed(() =>
+  seen.value.flatMap((c, i) => {
+    const to = seen.value.findIndex((d) => d.name === c.name && d.edge === 'latest')
+    return c.edge === 'earliest' && to >= 0 ? [{ from: i, to }] : []
+  }),
 )
 const points = computed(() =>
   (sheet.value?.marks ?? []).map((m, i) => ({ x: m.current_a, y: m.time_s, name: String(i + 1) })),
@@ -113,9 +144,22 @@ async function png(): Promise<void> {
     <p v-if="said" class="quiet empty">No curves yet: {{ said }}</p>
     <div v-else-if="sheet" class="two">
       <section aria-label="Time-current sheet">
+        <div class="from" role="radiogroup" aria-label="Relays">
+          <label v-for="f in FROM" :key="f.value" :class="{ on: from === f.value }">
+            <input
+              v-model="from"
+              type="radio"
+              name="from"
+              class="visually-hidden"
+              :value="f.value"
+            />
+            {{ f.label }}
+          </label>
+        </div>
         <CurveChart
           label="Time-current curves of this starter"
           :curves="curves"
+          :bands="bands"
           x-name="line current, A"
           y-name="time, s"
           :x-max="sheet.high_a"
@@ -124,6 +168,7 @@ async function png(): Promise<void> {
           :points="points"
           log
           tall
+          fileless
         />
         <label class="cursor">
           Read at
@@ -184,6 +229,27 @@ async function png(): Promise<void> {
 </template>
 
 <style scoped>
+.from {
+  display: flex;
+  padding-bottom: 0.3rem;
+}
+.from label {
+  border: 1px solid var(--rule-strong);
+  padding: 0.1rem 0.7rem;
+  background: var(--sheet);
+  cursor: pointer;
+}
+.from label + label {
+  border-left: 0;
+}
+.from .on {
+  background: var(--accent-tint);
+  font-weight: 650;
+}
+.from label:focus-within {
+  outline: 2px solid var(--accent);
+  outline-offset: 1px;
+}
 .empty {
   padding: 1.2rem 1rem;
 }

@@ -32,7 +32,13 @@ async function back(id: number): Promise<void> {
 </script>
 
 <template>
-  <Drawer v-model:visible="visible" header="History" position="right" :style="{ width: '26rem' }">
+  <Drawer
+    v-model:visible="visible"
+    aria-label="History"
+    header="History"
+    position="right"
+    :style="{ width: '26rem' }"
+  >
     <p v-if="said">■ {{ said }}</p>
     <template v-if="history">
       <h3>States</h3>

@@ -107,6 +107,7 @@ async function judge(): Promise<void> {
     <p v-if="said" class="quiet empty">No figures for phase loss yet: {{ said }}.</p>
     <template v-else-if="sheet && now">
       <section class="top" aria-label="A lost phase at this load">
+        <h2 class="visually-hidden">Phase loss at this load</h2>
         <label class="slider">
           Load
           <input

@@ -73,7 +73,7 @@ const decimals = computed(() =>
         </li>
       </ul>
     </nav>
-    <main>
+    <main id="content">
       <section v-if="page" :key="page.name" :aria-label="page.title">
         <h1>{{ page.title }}</h1>
         <p>{{ page.used_for }}</p>

@@ -15,10 +15,12 @@ import FindOut from '@/app/FindOut.vue'
 import LimitSection from '@/features/start/LimitSection.vue'
 import { useRanges } from '@/stores/ranges'
 import { useStarter } from '@/stores/starter'
+import { useWording } from '@/stores/wording'
 import { LOAD_SHAPES } from '@/ui/words'
 
 /** The start itself: run-up, change-over, dip, heat. Everything drawn here was computed by the core. */
 const starter = useStarter()
+const wording = useWording()
 const ranges = useRanges()
 const loads = ref<UsualLoad[]>([])
 
@@ -113,10 +115,17 @@ const overSpeed = computed<Curve[]>(() => {
       name: label,
       x: s.speed_pct,
       y: s.torque_pct[i] ?? [],
-      quiet: i > 0 && label === 'direct on line' && s.stages.length > 1,
+      hue: (i % 6) + 1,
       dashed: i > 0,
+      on: { share: 0.12 + 0.24 * i, text: wording.say(label) },
     })),
-    { name: 'load', x: s.speed_pct, y: s.load_pct, accent: true },
+    {
+      name: 'load',
+      x: s.speed_pct,
+      y: s.load_pct,
+      accent: true,
+      on: { share: 0.72, text: 'load' },
+    },
   ]
 })
 
@@ -125,7 +134,7 @@ const star = computed(() => sheet.value?.star ?? null)
 
 <template>
   <div class="stage" :class="{ stale: !starter.fresh }">
-    <section class="ask" aria-label="Load and inertia">
+    <section class="ask inputs" aria-label="Load and inertia">
       <div class="choice">
         <span id="load-like">Load type</span>
         <Select
@@ -172,6 +181,7 @@ const star = computed(() => sheet.value?.star ?? null)
     </p>
     <template v-else-if="sheet?.method">
       <section class="results" aria-label="The start in figures">
+        <h2 class="visually-hidden">The start in figures</h2>
         <div>
           <h3>Run-up</h3>
           <p class="big figures" :class="{ bad: sheet.result.stalls }">
@@ -287,13 +297,37 @@ const star = computed(() => sheet.value?.star ?? null)
 </template>
 
 <style scoped>
-.ask {
+.stage {
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(17rem, 1fr));
-  gap: 0 1.8rem;
+  grid-template-columns: 19.5rem minmax(0, 1fr);
+  align-items: start;
+}
+.stage > * {
+  grid-column: 2;
+}
+/* What is asked stands in a column of its own on the left; the answer begins at the top beside it. */
+.stage > .ask {
+  grid-column: 1;
+  grid-row: 1 / span 40;
+  align-self: stretch;
   padding: 0.7rem 1rem;
-  border-bottom: 1px solid var(--rule-strong);
+  border-right: 1px solid var(--rule-strong);
   background: var(--sheet);
+}
+@media (max-width: 1000px) {
+  .stage {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .stage > *,
+  .stage > .ask {
+    grid-column: 1;
+    grid-row: auto;
+  }
+  .stage > .ask {
+    order: 2;
+    border-right: 0;
+    border-top: 1px solid var(--rule-strong);
+  }
 }
 .choice {
   display: grid;
@@ -360,7 +394,7 @@ const star = computed(() => sheet.value?.star ?? null)
 }
 .charts {
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(24rem, 1fr));
+  grid-template-columns: repeat(auto-fit, minmax(21rem, 1fr));
   gap: 0.5rem 1.5rem;
   padding: 0.6rem 1rem;
 }

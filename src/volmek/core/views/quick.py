@@ -13,6 +13,7 @@ from volmek.core.document.plate_line import PlateLine, read_line
 from volmek.core.results.figures import as_read
 from volmek.core.results.findings import ORDER, Finding, Severity
 from volmek.core.sizing import size
+from volmek.core.standards.wording import in_practice
 
 #: Tag of a starter that stands on no board yet.
 NO_TAG = "M1"
@@ -242,7 +243,9 @@ def _breakers(design: Design) -> list[AnswerRow]:
 
 def _timers(design: Design) -> list[AnswerRow]:
     return [
-        _row(design, d, "Timer", f"{as_read(d.settings.star_time_s)} s in star", _picked(d))
+        _row(
+            design, d, "Timer", in_practice(f"{as_read(d.settings.star_time_s)} s in star", design.practice), _picked(d)
+        )
         for d in design.devices
         if d.role == "star_delta_timer" and d.settings.star_time_s is not None
     ]
