@@ -44,7 +44,7 @@ def test_every_row_written_as_cells_reads_back_as_itself(table: str) -> None:
 def test_every_table_and_column_is_explained() -> None:
     assert [g.table for g in table_guides()] == list(TABLES) == list(get_args(TableName))
     for guide in table_guides():
-        assert [c.name for c in guide.columns] == list(TABLES[guide.table].model_fields)
+        assert [c.name for c in guide.columns] == sorted(TABLES[guide.table].model_fields, key="typical".__eq__)
         assert all(c.meaning.endswith(".") for c in guide.columns)
 
 

@@ -69,7 +69,7 @@ def test_contradicting_two_voltage_plates_are_refused(changes: dict[str, Any], f
 
 def test_methods_know_what_nine_and_twelve_leads_can_do() -> None:
     star_delta = nec(motor={**NINE, "leads": 12}, starter={"type": "star_delta"})
-    assert "wound for star" in stops(run(star_delta))["motor.lead_connection"]
+    assert "wound for wye" in stops(run(star_delta))["motor.lead_connection"]
     twelve = run(nec(motor={**NINE, "leads": 12, "lead_connection": "delta"}, starter={"type": "star_delta"}))
     assert twelve.links is None, "its ends go to the starter: no delta is linked in the box"
     part = nec(motor=NINE, starter={"type": "part_winding"})

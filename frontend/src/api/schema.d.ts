@@ -453,6 +453,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What another device or setting would move; nothing is kept. */
+        post: operations["try_choice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/circuit": {
         parameters: {
             query?: never;
@@ -1772,6 +1789,40 @@ export interface components {
             who: string;
             /** Words */
             words: string;
+        };
+        /**
+         * ChoiceIn
+         * @description A choice against the computed device, to be tried.
+         */
+        ChoiceIn: {
+            choice: components["schemas"]["Override"];
+        };
+        /**
+         * ChoiceOut
+         * @description What it would cost.
+         */
+        ChoiceOut: {
+            tried: components["schemas"]["ChoiceView"];
+        };
+        /**
+         * ChoiceView
+         * @description A choice, tried.
+         *
+         *     Attributes
+         *     ----------
+         *     margin : its rating against what is needed, in words; empty where it has none
+         *     moves : other devices and settings that become others
+         *     found, gone : findings that come and that go
+         */
+        ChoiceView: {
+            /** Found */
+            found: components["schemas"]["Finding"][];
+            /** Gone */
+            gone: components["schemas"]["Finding"][];
+            /** Margin */
+            margin: string;
+            /** Moves */
+            moves: string[];
         };
         /**
          * CircuitDrawing
@@ -7397,6 +7448,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StarterOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    try_choice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoiceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoiceOut"];
                 };
             };
             /** @description Not Found */

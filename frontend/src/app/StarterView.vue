@@ -297,13 +297,6 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 .state.offline {
   color: var(--attention);
 }
-.link {
-  border: 0;
-  background: none;
-  color: var(--accent);
-  text-decoration: underline;
-  cursor: pointer;
-}
 .tools {
   display: flex;
 }
@@ -359,6 +352,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
   .view.working {
     display: block;
     height: auto;
+  }
+  .centre {
+    overflow: visible;
   }
   .left {
     border-right: 0;

@@ -7,9 +7,10 @@ from flask import Response, current_app, send_file
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, ConfigDict, Field
 
-from volmek.core.document.model import StarterType
+from volmek.core.document.model import Override, StarterType
 from volmek.core.methods.choose import Offer, offers
 from volmek.core.ranges.ranges import Ranges
+from volmek.core.views.choice import ChoiceView, choice_view
 from volmek.core.views.compare import Compared, compare
 from volmek.core.views.phase_loss import PhaseLossView, Unbalance, phase_loss_view, unbalance
 from volmek.core.views.start import StartView, start_view
@@ -62,6 +63,20 @@ class RangesOut(Output):
     """How sure a design is; nothing when a newer question of the same starter came meanwhile."""
 
     ranges: Ranges | None
+
+
+class ChoiceIn(BaseModel):
+    """A choice against the computed device, to be tried."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    choice: Override
+
+
+class ChoiceOut(Output):
+    """What it would cost."""
+
+    tried: ChoiceView
 
 
 class UnbalanceIn(BaseModel):
@@ -140,6 +155,13 @@ def time_current_picture(path: StarterPath) -> Response:
     return send_file(
         io.BytesIO(data), mimetype="image/svg+xml", download_name=f"{kept.tag} time-current.svg", as_attachment=True
     )
+
+
+@bp.post("/starters/<int:starter_id>/choice", responses={200: ChoiceOut, **REFUSED})
+def try_choice(path: StarterPath, body: ChoiceIn) -> ChoiceOut:
+    """What another device or setting would move; nothing is kept."""
+    document, catalogue, _ = looked_at(path.starter_id)
+    return ChoiceOut.model_construct(tried=choice_view(document, catalogue, body.choice))
 
 
 @bp.post("/unbalance", responses={200: UnbalanceOut, 422: ProblemsOut})

@@ -213,16 +213,4 @@ async function bring(): Promise<void> {
   display: flex;
   gap: 0.5rem;
 }
-.steps {
-  list-style: none;
-  padding: 0;
-  margin: 0;
-  display: grid;
-  gap: 0.4rem;
-}
-.steps b {
-  display: inline-block;
-  min-width: 1.6rem;
-  font-family: var(--figures);
-}
 </style>

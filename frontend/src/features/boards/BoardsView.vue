@@ -146,19 +146,6 @@ async function add(): Promise<void> {
   overflow: hidden;
   text-overflow: ellipsis;
 }
-.steps {
-  list-style: none;
-  display: grid;
-  gap: 0.5rem;
-  padding: 0;
-  margin: 0;
-  font-size: 1.05rem;
-}
-.steps b {
-  display: inline-block;
-  min-width: 1.6rem;
-  font-family: var(--figures);
-}
 @media (max-width: 620px) {
   .tags {
     grid-template-columns: minmax(0, 1fr);

@@ -149,13 +149,6 @@ async function insert(faults: readonly string[]): Promise<void> {
   align-items: baseline;
   font-size: 1.1rem;
 }
-.link {
-  border: 0;
-  background: none;
-  color: var(--accent);
-  text-decoration: underline;
-  cursor: pointer;
-}
 .caution {
   color: var(--attention);
 }

@@ -5,15 +5,19 @@ import InputText from 'primevue/inputtext'
 import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
 
-import type { Device, Override } from '@/api/client'
+import { client, type ChoiceView, type Device, type Override } from '@/api/client'
+import { latest } from '@/stores/asked'
 import { typedNumber } from '@/stores/document'
 import { useStarter } from '@/stores/starter'
+import { useWording } from '@/stores/wording'
+import VerdictMark from '@/ui/VerdictMark.vue'
 import { TRIP_CLASSES } from '@/ui/words'
 
 /** Choose another device or setting than the computed one, with the reason. */
 const props = defineProps<{ device: Device | null }>()
 const emit = defineEmits<{ close: [] }>()
 const starter = useStarter()
+const wording = useWording()
 
 const type = ref<string | null>(null)
 const dial = ref('')
@@ -23,6 +27,25 @@ const reason = ref('')
 const said = ref('')
 
 const candidates = computed(() => starter.figures[props.device?.choice ?? '']?.candidates ?? [])
+const suitable = computed(() => candidates.value.filter((c) => c.fits))
+const rejected = computed(() => candidates.value.filter((c) => !c.fits))
+/** What the choice would cost, tried as soon as it is made. */
+const tried = ref<ChoiceView | null>(null)
+const newest = latest()
+watch([type, dial, trip, tripClass], async () => {
+  tried.value = null
+  const choice = wanted()
+  if (!props.device || Object.keys(choice).length === 1) return
+  const answer = await newest(
+    client
+      .POST('/api/starters/{starter_id}/choice', {
+        params: { path: { starter_id: starter.id } },
+        body: { choice: { ...choice, reason: 'tried' } as unknown as Override },
+      })
+      .catch(() => null),
+  )
+  if (answer?.data) tried.value = answer.data.tried
+})
 const hasDial = computed(
   () => props.device?.kind === 'overload_relay' || props.device?.kind === 'motor_breaker',
 )
@@ -45,13 +68,18 @@ watch(
   },
 )
 
-function use(): void {
-  if (!props.device) return
-  const next: Record<string, unknown> = { role: props.device.role }
+/** The choice as it stands in the dialog, with the role alone where nothing is chosen. */
+function wanted(): Record<string, unknown> {
+  const next: Record<string, unknown> = { role: props.device?.role }
   if (type.value) next.device_type = type.value
   if (hasDial.value && dial.value.trim()) next.dial_a = typedNumber(dial.value)
   if (hasTrip.value && trip.value.trim()) next.instantaneous_trip_a = typedNumber(trip.value)
   if (hasClass.value && tripClass.value) next.trip_class = tripClass.value
+  return next
+}
+function use(): void {
+  if (!props.device) return
+  const next = wanted()
   if (Object.keys(next).length === 1) {
     said.value = 'Choose a device or type a setting first.'
     return
@@ -88,14 +116,19 @@ function computedAgain(): void {
             <input v-model="type" type="radio" name="type" :value="null" />
             <span class="name">as computed</span><span></span>
           </label>
-          <label v-for="c in candidates" :key="c.name" class="row" :class="{ out: !c.fits }">
+          <label v-for="c in suitable" :key="c.name" class="row">
             <input v-model="type" type="radio" name="type" :value="c.name" />
             <span class="figures name">{{ c.name }}</span>
-            <span
-              ><span aria-hidden="true">{{ c.fits ? '' : '× ' }}</span
-              >{{ c.reason }}</span
-            >
+            <span>{{ wording.say(c.reason) }}</span>
           </label>
+          <details v-if="rejected.length" :open="rejected.some((c) => c.name === type)">
+            <summary>Not suitable: {{ rejected.length }}</summary>
+            <label v-for="c in rejected" :key="c.name" class="row out">
+              <input v-model="type" type="radio" name="type" :value="c.name" />
+              <span class="figures name">{{ c.name }}</span>
+              <span><span aria-hidden="true">× </span>{{ wording.say(c.reason) }}</span>
+            </label>
+          </details>
         </div>
       </fieldset>
       <div class="settings">
@@ -119,6 +152,23 @@ function computedAgain(): void {
             size="small"
           />
         </span>
+      </div>
+      <div class="tried" role="status" aria-label="What this choice means">
+        <template v-if="tried">
+          <p v-if="tried.margin"><b>Margin:</b> {{ tried.margin }}.</p>
+          <p>
+            <b>What else moves:</b>
+            {{
+              tried.moves.length ? tried.moves.map((m) => wording.say(m)).join('; ') : 'nothing'
+            }}.
+          </p>
+          <p v-for="f in tried.found" :key="f.message">
+            <VerdictMark :verdict="f.severity" wordless /> {{ wording.say(f.message) }}
+          </p>
+          <p v-for="f in tried.gone" :key="f.message" class="quiet">
+            no longer: {{ wording.say(f.message) }}
+          </p>
+        </template>
       </div>
       <label class="reason">
         Reason
@@ -148,6 +198,16 @@ function computedAgain(): void {
 </template>
 
 <style scoped>
+.tried {
+  min-height: 3.2rem;
+  padding: 0.4rem 0;
+  font-size: 0.93rem;
+}
+summary {
+  cursor: pointer;
+  padding: 0.3rem 0;
+  color: var(--accent);
+}
 .types {
   border: 0;
   padding: 0;

@@ -274,14 +274,6 @@ const mend = inject(MEND, () => undefined)
 .said {
   font-size: 0.93rem;
 }
-.link {
-  border: 0;
-  background: none;
-  padding: 0;
-  color: var(--accent);
-  text-decoration: underline;
-  cursor: pointer;
-}
 .now {
   padding: 0.8rem 1.2rem 0.6rem;
   background: var(--sheet);

@@ -179,7 +179,7 @@ const mend = inject(MEND, () => undefined)
 <template>
   <div class="stage" :class="{ stale: !starter.fresh }">
     <div class="inputs">
-      <section class="plate" aria-label="Motor plate">
+      <section class="plate riveted" aria-label="Motor plate">
         <h2 class="heading">On the motor plate</h2>
         <PowerField :focus="isNew" />
         <RatedField kind="voltage" />
@@ -469,32 +469,12 @@ const mend = inject(MEND, () => undefined)
   opacity: 0.55;
 }
 .plate {
-  border: 1.5px solid var(--ink);
-  border-radius: 5px;
   padding: 0.8rem 1rem 0.9rem;
-  background:
-    radial-gradient(circle at 9px 9px, var(--rule-strong) 2.5px, transparent 3px),
-    radial-gradient(circle at calc(100% - 9px) 9px, var(--rule-strong) 2.5px, transparent 3px),
-    radial-gradient(circle at 9px calc(100% - 9px), var(--rule-strong) 2.5px, transparent 3px),
-    radial-gradient(
-      circle at calc(100% - 9px) calc(100% - 9px),
-      var(--rule-strong) 2.5px,
-      transparent 3px
-    ),
-    var(--sheet);
 }
 .note {
   font-size: 0.86rem;
   color: var(--quiet);
   padding: 0.1rem 0 0.3rem;
-}
-.link {
-  border: 0;
-  background: none;
-  padding: 0;
-  color: var(--accent);
-  text-decoration: underline;
-  cursor: pointer;
 }
 @media (max-width: 1000px) {
   .stage {

@@ -9,7 +9,7 @@ const wording = useWording()
 </script>
 
 <template>
-  <div class="plate">
+  <div class="plate riveted">
     <dl>
       <template v-for="(row, i) in answer.rows" :key="i">
         <dt>{{ i === 0 && row.designation ? 'Set the overload to' : row.subject }}</dt>
@@ -33,19 +33,7 @@ const wording = useWording()
 
 <style scoped>
 .plate {
-  border: 1.5px solid var(--ink);
-  border-radius: 5px;
   padding: 1rem 1.4rem 0.7rem;
-  background:
-    radial-gradient(circle at 9px 9px, var(--rule-strong) 2.5px, transparent 3px),
-    radial-gradient(circle at calc(100% - 9px) 9px, var(--rule-strong) 2.5px, transparent 3px),
-    radial-gradient(circle at 9px calc(100% - 9px), var(--rule-strong) 2.5px, transparent 3px),
-    radial-gradient(
-      circle at calc(100% - 9px) calc(100% - 9px),
-      var(--rule-strong) 2.5px,
-      transparent 3px
-    ),
-    var(--sheet);
 }
 dl {
   display: grid;

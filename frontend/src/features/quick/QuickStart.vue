@@ -240,14 +240,6 @@ input::placeholder {
 .problem {
   color: var(--stop);
 }
-.link {
-  border: 0;
-  background: none;
-  padding: 0;
-  color: var(--accent);
-  text-decoration: underline;
-  cursor: pointer;
-}
 .open {
   display: flex;
   flex-wrap: wrap;

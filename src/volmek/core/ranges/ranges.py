@@ -8,7 +8,7 @@ from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument
 from volmek.core.ranges.unknowns import Unknown, unknowns
 from volmek.core.results.figures import as_read
-from volmek.core.results.findings import Severity
+from volmek.core.results.findings import ORDER, WORDS, Severity
 from volmek.core.sizing import Sized, size
 
 #: Combinations of all unknowns that are tried, steps towards a value from which something changes, and designs tried in all.
@@ -319,9 +319,14 @@ def _until(tries: _Tries, order: list[int]) -> dict[tuple[str, str], list[str]]:
     return found
 
 
+def _verdict(value: str) -> str:
+    """A severity as it is said."""
+    return WORDS[value].lower() if value in ORDER else "OK"
+
+
 def _said(key: tuple[str, str], value: str) -> str:
     if key[1] == "verdict":
-        return f"The verdict is {value!r}".replace("'", "“", 1).replace("'", "”", 1)
+        return f"The verdict is “{_verdict(value)}”"
     return f"{value[0].upper()}{value[1:]} holds" if key[1] != "type" or value != "none fits" else "None fits"
 
 
@@ -352,8 +357,10 @@ def _to_find_out(tries: _Tries, i: int) -> tuple[ToFindOut, int]:
         grave = key[1] == "verdict" and "stop" in (value, *others)
         weight += GRAVE if grave else PLAIN
         if key == ("", "verdict"):
-            said.append(f"the verdict of the whole starter: {value}, or {' or '.join(others)}")
-        elif key[1] != "verdict" or grave:
+            said.append(f"the verdict of the whole starter: {_verdict(value)}, or {' or '.join(map(_verdict, others))}")
+        elif key[1] == "verdict" and grave:
+            said.append(f"{key[0]}: {_verdict(value)}, or {' or '.join(map(_verdict, others))}")
+        elif key[1] != "verdict":
             said.append(f"{key[0]}: {value}, or {' or '.join(others)}")
     for key, value_a in base.settings.items():
         values_a = [value_a, *(o.settings[key] for o in ends if key in o.settings)]
