@@ -120,7 +120,7 @@ function choose(item: LineUpItem): void {
   justify-content: center;
 }
 .rail .item {
-  grid-template-columns: 52px minmax(0, 1fr);
+  grid-template-columns: 60px minmax(0, 1fr);
   column-gap: 0;
   padding-left: 0.2rem;
 }

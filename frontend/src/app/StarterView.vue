@@ -229,7 +229,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     <main v-if="!loaded" id="content" class="centre">
       <p class="quiet loading">Opening the starter…</p>
     </main>
-    <main v-else id="content" :key="stage" class="centre">
+    <main v-else id="content" :key="stage" class="centre" :class="{ upright: stage === 'test' }">
       <component :is="SHOWN[stage]" ref="shown" />
     </main>
     <WorkingPanel class="right" />
@@ -253,10 +253,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
   grid-template-columns: 18.5rem minmax(0, 1fr) 24rem;
 }
 .view.rail {
-  grid-template-columns: 6.6rem minmax(0, 1fr) 0;
+  grid-template-columns: 7.2rem minmax(0, 1fr) 0;
 }
 .view.rail.working {
-  grid-template-columns: 6.6rem minmax(0, 1fr) 24rem;
+  grid-template-columns: 7.2rem minmax(0, 1fr) 24rem;
 }
 .bar {
   grid-area: bar;
@@ -337,7 +337,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
   }
   .view.rail,
   .view.rail.working {
-    grid-template-columns: 6.6rem minmax(0, 1fr) 0;
+    grid-template-columns: 7.2rem minmax(0, 1fr) 0;
   }
   .right {
     position: fixed;
@@ -353,7 +353,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     display: block;
     height: auto;
   }
-  .centre {
+  /* the cards of Test fit the width and keep their buttons at the foot of the window */
+  .centre.upright {
     overflow: visible;
   }
   .left {

@@ -4,7 +4,7 @@ import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import Menu from 'primevue/menu'
 import Select from 'primevue/select'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { client, type BoardsOut, type StarterDocument } from '@/api/client'
@@ -19,6 +19,14 @@ const props = defineProps<{
 const emit = defineEmits<{ changed: [] }>()
 const router = useRouter()
 const menu = ref<InstanceType<typeof Menu>>()
+const button = ref<HTMLElement>()
+/** A board may have thousands of rows: menu and dialogs are made when somebody wants them. */
+const wanted = ref(false)
+async function show(): Promise<void> {
+  wanted.value = true
+  await nextTick()
+  menu.value?.toggle({ currentTarget: button.value } as unknown as Event)
+}
 const path = computed(() => ({ starter_id: props.starter.id }))
 const others = computed(() => props.boards.filter((b) => b.id !== props.boardId))
 /** So many boards are offered in the menu itself; more are chosen in a list. */
@@ -115,63 +123,72 @@ const items = computed(() => [
 
 <template>
   <button
+    ref="button"
     type="button"
     class="more"
     aria-haspopup="menu"
     :aria-label="`Menu of ${starter.tag}`"
-    @click="menu?.toggle($event)"
+    @click="show"
   >
     ⋯
   </button>
-  <Menu ref="menu" popup :model="items" />
-  <Dialog v-model:visible="removing" modal header="Remove starter">
-    <p>
-      {{ starter.tag }} {{ starter.service }} and its history are removed for good. A starter with a
-      record cannot be removed.
+  <template v-if="wanted">
+    <Menu ref="menu" popup :model="items" />
+    <Dialog v-model:visible="removing" modal header="Remove starter">
+      <p>
+        {{ starter.tag }} {{ starter.service }} and its history are removed for good. A starter with
+        a record cannot be removed.
+      </p>
+      <p v-if="refused" class="problem" role="alert">■ {{ refused }}</p>
+      <template #footer>
+        <Button label="Cancel" text @click="removing = false" />
+        <Button label="Remove" severity="danger" @click="remove" />
+      </template>
+    </Dialog>
+    <Dialog
+      :visible="renaming !== null"
+      modal
+      header="Rename starter"
+      @update:visible="renaming = null"
+    >
+      <form v-if="renaming" class="form" @submit.prevent="rename">
+        <label
+          >Tag <InputText v-model="renaming.tag" size="small" maxlength="40" autofocus
+        /></label>
+        <label
+          >Description <InputText v-model="renaming.service" size="small" maxlength="120"
+        /></label>
+        <p v-if="refused" class="problem" role="alert">■ {{ refused }}</p>
+        <Button type="submit" label="Save" size="small" />
+      </form>
+    </Dialog>
+    <Dialog
+      :visible="moving !== null"
+      modal
+      :header="moving?.copy ? 'Copy to another board' : 'Move to another board'"
+      @update:visible="moving = null"
+    >
+      <form v-if="moving" class="form" @submit.prevent="goToBoard">
+        <Select
+          v-model="moving.to"
+          :options="boards.map((b) => ({ id: b.id, label: `${b.name} · ${b.job}` }))"
+          option-label="label"
+          option-value="id"
+          filter
+          aria-label="Board"
+        />
+        <p v-if="refused" class="problem" role="alert">■ {{ refused }}</p>
+        <Button
+          type="submit"
+          :label="moving.copy ? 'Copy' : 'Move'"
+          :disabled="moving.to === null"
+        />
+      </form>
+    </Dialog>
+    <p v-if="refused && !removing && !renaming && !moving" class="problem" role="alert">
+      ■ {{ refused }}
     </p>
-    <p v-if="refused" class="problem" role="alert">■ {{ refused }}</p>
-    <template #footer>
-      <Button label="Cancel" text @click="removing = false" />
-      <Button label="Remove" severity="danger" @click="remove" />
-    </template>
-  </Dialog>
-  <Dialog
-    :visible="renaming !== null"
-    modal
-    header="Rename starter"
-    @update:visible="renaming = null"
-  >
-    <form v-if="renaming" class="form" @submit.prevent="rename">
-      <label>Tag <InputText v-model="renaming.tag" size="small" maxlength="40" autofocus /></label>
-      <label
-        >Description <InputText v-model="renaming.service" size="small" maxlength="120"
-      /></label>
-      <p v-if="refused" class="problem" role="alert">■ {{ refused }}</p>
-      <Button type="submit" label="Save" size="small" />
-    </form>
-  </Dialog>
-  <Dialog
-    :visible="moving !== null"
-    modal
-    :header="moving?.copy ? 'Copy to another board' : 'Move to another board'"
-    @update:visible="moving = null"
-  >
-    <form v-if="moving" class="form" @submit.prevent="goToBoard">
-      <Select
-        v-model="moving.to"
-        :options="boards.map((b) => ({ id: b.id, label: `${b.name} · ${b.job}` }))"
-        option-label="label"
-        option-value="id"
-        filter
-        aria-label="Board"
-      />
-      <p v-if="refused" class="problem" role="alert">■ {{ refused }}</p>
-      <Button type="submit" :label="moving.copy ? 'Copy' : 'Move'" :disabled="moving.to === null" />
-    </form>
-  </Dialog>
-  <p v-if="refused && !removing && !renaming && !moving" class="problem" role="alert">
-    ■ {{ refused }}
-  </p>
+  </template>
 </template>
 
 <style scoped>

@@ -31,7 +31,7 @@ const shown = computed(() => (all.value ? props.causes : props.causes.slice(0, F
         <li v-for="c in shown" :key="c.faults.join()">
           {{ c.what }} <span class="quiet">Look at: {{ c.mend }}</span>
           <span v-if="!c.fresh && !whole" class="quiet">(from an earlier stage)</span>
-          <button v-if="whole" type="button" class="link" @click="emit('insert', c.faults)">
+          <button v-if="whole" type="button" class="link beside" @click="emit('insert', c.faults)">
             show in circuit
           </button>
         </li>
@@ -44,6 +44,9 @@ const shown = computed(() => (all.value ? props.causes : props.causes.slice(0, F
 </template>
 
 <style scoped>
+.beside {
+  margin-left: 0.6rem;
+}
 .causes {
   border-left: 3px solid var(--attention);
   padding: 0.3rem 0 0.3rem 0.9rem;

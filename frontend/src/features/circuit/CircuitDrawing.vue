@@ -95,7 +95,7 @@ function fit(): void {
   if (!el) return
   zoomed = false
   const wide = (el.clientWidth - 16) / props.drawing.width
-  scale.value = Math.min(Math.max(wide, least.value), 1.9)
+  scale.value = Math.max(Math.min(wide, 1.5), least.value)
 }
 /** Larger or smaller, with the middle of what is seen kept in its place. */
 function zoom(by: number, at?: { x: number; y: number }): void {

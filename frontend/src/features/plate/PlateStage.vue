@@ -487,5 +487,8 @@ const mend = inject(MEND, () => undefined)
     position: static;
     order: -1;
   }
+  .links {
+    flex-basis: 100%;
+  }
 }
 </style>
