@@ -42,7 +42,9 @@ def meter(file: str, port: int, script: str, speed: float, faults: tuple[str, ..
         fail(error)
     click.echo(f"The meter answers at 127.0.0.1:{port}, device 1, floats from holding register 100; Ctrl+C ends it")
     try:
-        threading.Event().wait()
+        # a wait without an end is not woken when another thread receives the signal
+        while not threading.Event().wait(0.5):
+            pass
     except KeyboardInterrupt:
         server.stop()
 
