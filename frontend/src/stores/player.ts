@@ -119,7 +119,7 @@ export const usePlayer = defineStore('player', () => {
     faults.value = []
     await again()
   }
-  /** Everything at rest, with the faults as they are. */
+  /** Reset the simulation; the inserted faults stay. */
   async function again(): Promise<void> {
     operations.value = []
     pressedAt.clear()

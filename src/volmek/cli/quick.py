@@ -18,13 +18,15 @@ def quick(line: tuple[str, ...], practice: str | None, as_json: bool) -> None:
     For example: volmek quick 7.5 kW 400 V 14.8 A. Exits with 2 where the line does not lead to an answer.
     """
     from dataclasses import asdict
+    from typing import cast
 
     from volmek.core.catalogue.catalogue import reference_catalogue
+    from volmek.core.document.model import Practice
     from volmek.core.results.findings import WORDS
     from volmek.core.views.quick import quick_answer
 
     try:
-        found = quick_answer(" ".join(line), reference_catalogue(), practice)  # type: ignore[arg-type]
+        found = quick_answer(" ".join(line), reference_catalogue(), cast(Practice | None, practice))
     except ProblemError as error:
         fail(error)
     lost = [f"not understood: {p.typed}{f' ({p.why})' if p.why else ''}" for p in found.read.pieces if not p.understood]
