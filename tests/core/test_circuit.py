@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 
 from circuits import LAMPS, VARIANTS, coils, lit, made, script
 from volmek.core.circuit.build.difference import difference
-from volmek.core.circuit.drawing.control import CircuitDrawing, draw_control
+from volmek.core.circuit.drawing.control import draw_control
 from volmek.core.circuit.drawing.layout import lay_out
+from volmek.core.circuit.drawing.pen import CircuitDrawing
 from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.circuit.faults.failures import failures
 from volmek.core.circuit.faults.injection import damage

@@ -8,8 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from circuits import EVERYTHING, VARIANTS, made
-from volmek.core.circuit.drawing.control import Ink, Style, draw_control
+from volmek.core.circuit.drawing.control import draw_control
 from volmek.core.circuit.drawing.layout import lay_out
+from volmek.core.circuit.drawing.pen import Ink, Style
 from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.circuit.faults.failures import failures, single_faults
 from volmek.core.circuit.faults.injection import damage

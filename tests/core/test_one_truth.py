@@ -19,7 +19,8 @@ from soak import EXAMPLES, NO_SHRINKING, WHOLE
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.build.plan import Plan, build_plan, partial
 from volmek.core.circuit.build.wiring import WireItem, wire_list
-from volmek.core.circuit.drawing.control import CircuitDrawing, draw_control
+from volmek.core.circuit.drawing.control import draw_control
+from volmek.core.circuit.drawing.pen import CircuitDrawing
 from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.circuit.faults.failures import failures
 from volmek.core.circuit.kernel.operator import Operator, lamp_table, quick

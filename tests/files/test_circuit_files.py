@@ -9,7 +9,8 @@ import pytest
 from ezdxf.document import Drawing as Document
 
 from circuits import VARIANTS, made
-from volmek.core.circuit.drawing.control import Style, draw_control
+from volmek.core.circuit.drawing.control import draw_control
+from volmek.core.circuit.drawing.pen import Style
 from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.results.drawing import Drawing, arc, circle, line, rect, text
 from volmek.core.views.circuit import at_rest, rest_closed

@@ -3,7 +3,7 @@
 from pydantic import BaseModel, ConfigDict
 
 from volmek.core.catalogue.guide import ColumnGuide, TableGuide
-from volmek.core.circuit.drawing.control import Ink
+from volmek.core.circuit.drawing.pen import Ink
 from volmek.core.circuit.proof.rules import Proof
 from volmek.core.coordination.checks import CalculatedCheck
 from volmek.core.coordination.coordination import Coordination, Swap, TestedSet

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 
 from volmek.core.catalogue.catalogue import Catalogue
-from volmek.core.circuit.drawing.control import CircuitDrawing, Style, draw_control
+from volmek.core.circuit.drawing.control import draw_control
+from volmek.core.circuit.drawing.pen import CircuitDrawing, Style
 from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.circuit.kernel.operator import lamp_table
 from volmek.core.circuit.kernel.report import auxiliary_contacts, crowded_terminals

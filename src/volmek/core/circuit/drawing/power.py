@@ -1,8 +1,8 @@
 """The power circuit as a drawing: all conductors of a way side by side, branches beside each other, the motor at the foot."""
 
-from volmek.core.circuit.drawing.control import CircuitDrawing, Ink, Place, Style
 from volmek.core.circuit.drawing.layout import Layout, Piece
 from volmek.core.circuit.drawing.names import part_names
+from volmek.core.circuit.drawing.pen import CircuitDrawing, Ink, Place, Style
 from volmek.core.circuit.drawing.symbols import Form
 from volmek.core.circuit.model.colours import Colours
 from volmek.core.circuit.model.netlist import Circuit
