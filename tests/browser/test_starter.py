@@ -237,6 +237,27 @@ def test_the_settings_sheet_is_shown_and_saved_as_pdf(page: Page) -> None:
     assert json.loads(Path(download.value.path()).read_text())["tag"] == "KG-104"
 
 
+def test_circuit_diagrams_are_sheets_of_the_size_that_is_chosen(page: Page) -> None:
+    open_starter(page, "KG-104", "Circuit")
+    page.get_by_role("link", name="Sheets to print").click()
+    sheets = page.frame_locator("iframe").locator("section")
+    expect(sheets).to_have_count(4)
+    expect(sheets.nth(2).get_by_role("img", name=re.compile("Control circuit: paths 1 to"))).to_be_visible()
+    page.get_by_label("Drawn by").fill("A. Fitter")
+    page.keyboard.press("Tab")
+    page.get_by_label("Sheet size").select_option(label="A4")
+    page.get_by_label("Symbols").select_option(label="North American symbols, ladder")
+    expect(sheets.nth(2).get_by_text("301", exact=True).first).to_be_visible()
+    expect(sheets.nth(2).get_by_text("A. Fitter")).to_be_visible()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Save as PDF").click()
+    reader = PdfReader(io.BytesIO(Path(download.value.path()).read_bytes()))
+    assert [o["/Title"] for o in reader.outline][0] == "1 Title sheet" and round(float(reader.pages[0].mediabox.width)) == 842
+    with page.expect_download() as download:
+        page.get_by_role("link", name="DXF, all sheets").click()
+    assert "NA_CONTACTOR_POLE" in Path(download.value.path()).read_text()
+
+
 def test_what_is_typed_while_the_server_is_away_is_sent_when_it_is_back(page: Page) -> None:
     open_starter(page, "KG-104")
 

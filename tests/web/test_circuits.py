@@ -117,16 +117,34 @@ def test_proofs_failures_and_differences(client: FlaskClient) -> None:
     assert {"P1 Lamp", "P3 Lamp"} <= set(lamps["parts_added"])
 
 
-def test_drawings_leave_as_svg_and_dxf(client: FlaskClient) -> None:
-    for which in ("control", "power"):
-        svg = client.get(f"/api/starters/{FAN}/circuit.svg?which={which}")
-        assert svg.mimetype == "image/svg+xml" and svg.text.count("<polyline") > 20 and ">K1<" in svg.text
-        dxf = client.get(f"/api/starters/{FAN}/circuit.dxf?which={which}&style=ladder")
-        drawing = Drawing.read(io.StringIO(dxf.text))
-        assert not drawing.audit().errors
-        words = {e.dxf.text for e in drawing.modelspace().query("TEXT")}
-        assert {"K1", "K2"} <= words and len(drawing.modelspace().query("LWPOLYLINE")) > 20
-    assert client.get("/api/starters/99/circuit.dxf").status_code == 404
+def test_diagrams_leave_as_sheets_pictures_pdf_and_dxf(client: FlaskClient) -> None:
+    base = f"/api/starters/{FAN}/diagrams"
+    whole = client.get(f"{base}?paper=a4&drawn_by=A. Fitter").get_json()
+    assert (
+        whole["paper"] == "a4"
+        and whole["style"] == "columns"
+        and {p["name"] for p in whole["papers"]} == {"a3", "a4", "tabloid", "letter"}
+    )
+    titles = [s["title"] for s in whole["sheets"]]
+    assert titles[:2] == ["Title sheet", "Power circuit"] and titles[-1] == "Device list"
+    for k, title in enumerate(titles):
+        svg = client.get(f"{base}/{k + 1}.svg?paper=a4&drawn_by=A. Fitter")
+        assert (
+            svg.mimetype == "image/svg+xml"
+            and 'width="297mm"' in svg.text
+            and title in svg.text
+            and ">A. Fitter<" in svg.text
+        )
+    assert client.get(f"{base}/99.svg").status_code == 404 and client.get(f"{base}?paper=a2").status_code == 422
+    page = client.get(f"{base}.html?style=ladder")
+    assert page.mimetype == "text/html" and page.text.count("<section") == len(
+        client.get(f"{base}?style=ladder").get_json()["sheets"]
+    )
+    drawing = Drawing.read(io.StringIO(client.get(f"{base}.dxf?style=ladder").text))
+    assert not drawing.audit().errors and {"K1", "K2"} <= {e.dxf.text for e in drawing.modelspace().query("TEXT")}
+    pdf = client.get(f"{base}.pdf")
+    assert pdf.mimetype == "application/pdf" and pdf.data[:5] == b"%PDF-"
+    assert client.get("/api/starters/99/diagrams.dxf").status_code == 404
 
 
 def test_contradictory_options_are_said_at_their_field(client: FlaskClient) -> None:

@@ -23,7 +23,7 @@ TINY = {
     "rated_speed_rpm": None,
 }
 PAGES = (
-    "build", "circuit", "circuit.svg", "compare?method=autotransformer", "figures", "labels.html", "markers.csv", "methods", "phase-failure", "progress",
+    "build", "circuit", "diagrams", "diagrams.html", "compare?method=autotransformer", "figures", "labels.html", "markers.csv", "methods", "phase-failure", "progress",
     "readings", "record", "report.html", "sheet.html", "start", "strip.csv", "time-current", "time-current.csv", "time-current.svg", "wires.csv",
 )  # fmt: skip
 CASES = {

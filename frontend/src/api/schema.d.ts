@@ -487,40 +487,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/starters/{starter_id}/circuit.dxf": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A drawing as DXF R2010. */
-        get: operations["circuit_dxf"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/starters/{starter_id}/circuit.svg": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A drawing as SVG, every contact as it stands at rest. */
-        get: operations["circuit_picture"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/starters/{starter_id}/circuit/change": {
         parameters: {
             query?: never;
@@ -634,6 +600,91 @@ export interface paths {
         put?: never;
         /** A new starter with the same decisions; its plate is then typed anew. */
         post: operations["copy_starter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/diagrams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which sheets the circuit diagrams of a starter have. */
+        get: operations["diagrams"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/diagrams.dxf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All sheets as DXF R2010: a layout each, symbols as blocks, layers by what they hold. */
+        get: operations["diagrams_dxf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/diagrams.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All sheets for the screen, and for the printer of a browser. */
+        get: operations["diagrams_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/diagrams.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All sheets in one PDF, with bookmarks. */
+        get: operations["diagrams_print"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}/diagrams/{number}.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One sheet as SVG in its true size. */
+        get: operations["diagram_picture"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2376,6 +2427,20 @@ export interface components {
             total: number;
         };
         /**
+         * DiagramsOut
+         * @description The set: its paper and symbols, its sheets, and the papers that there are.
+         */
+        DiagramsOut: {
+            /** Paper */
+            paper: string;
+            /** Papers */
+            papers: components["schemas"]["PaperOut"][];
+            /** Sheets */
+            sheets: components["schemas"]["SheetOut"][];
+            /** Style */
+            style: string;
+        };
+        /**
          * Difference
          * @description Work that changes one circuit into another.
          *
@@ -4020,6 +4085,16 @@ export interface components {
             role: string;
         };
         /**
+         * PaperOut
+         * @description A sheet size.
+         */
+        PaperOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * PerHour
          * @description Starts in an hour that pass for ever, while it runs so much of the time between them.
          */
@@ -4929,6 +5004,18 @@ export interface components {
              * @enum {string}
              */
             weight: "hair" | "normal" | "heavy";
+        };
+        /**
+         * SheetOut
+         * @description A sheet of the set.
+         */
+        SheetOut: {
+            /** Description */
+            description: string;
+            /** Number */
+            number: number;
+            /** Title */
+            title: string;
         };
         /**
          * SignatureRow
@@ -7536,7 +7623,6 @@ export interface operations {
         parameters: {
             query?: {
                 style?: ("columns" | "ladder") | null;
-                which?: "control" | "power";
             };
             header?: never;
             path: {
@@ -7553,110 +7639,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CircuitOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-        };
-    };
-    circuit_dxf: {
-        parameters: {
-            query?: {
-                style?: ("columns" | "ladder") | null;
-                which?: "control" | "power";
-            };
-            header?: never;
-            path: {
-                starter_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "image/vnd.dxf": string;
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-        };
-    };
-    circuit_picture: {
-        parameters: {
-            query?: {
-                style?: ("columns" | "ladder") | null;
-                which?: "control" | "power";
-            };
-            header?: never;
-            path: {
-                starter_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "image/svg+xml": string;
                 };
             };
             /** @description Not Found */
@@ -8020,6 +8002,272 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StarterOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    diagrams: {
+        parameters: {
+            query?: {
+                paper?: ("a3" | "a4" | "tabloid" | "letter") | null;
+                style?: ("columns" | "ladder") | null;
+                drawn_by?: string;
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagramsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    diagrams_dxf: {
+        parameters: {
+            query?: {
+                paper?: ("a3" | "a4" | "tabloid" | "letter") | null;
+                style?: ("columns" | "ladder") | null;
+                drawn_by?: string;
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/vnd.dxf": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    diagrams_page: {
+        parameters: {
+            query?: {
+                paper?: ("a3" | "a4" | "tabloid" | "letter") | null;
+                style?: ("columns" | "ladder") | null;
+                drawn_by?: string;
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    diagrams_print: {
+        parameters: {
+            query?: {
+                paper?: ("a3" | "a4" | "tabloid" | "letter") | null;
+                style?: ("columns" | "ladder") | null;
+                drawn_by?: string;
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    diagram_picture: {
+        parameters: {
+            query?: {
+                paper?: ("a3" | "a4" | "tabloid" | "letter") | null;
+                style?: ("columns" | "ladder") | null;
+                drawn_by?: string;
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
                 };
             };
             /** @description Not Found */

@@ -25,7 +25,7 @@ def laid_out(html: str) -> bytes:
         from weasyprint.urls import URLFetcher
 
         fetcher = URLFetcher(allowed_protocols={"file", "data"})
-        data = weasyprint.HTML(string=html, base_url=f"{TEMPLATES}/", url_fetcher=fetcher).write_pdf()
+        data = weasyprint.HTML(string=html, base_url=f"{TEMPLATES}/", url_fetcher=fetcher).write_pdf(pdf_tags=True)
     except OSError:
         raise
     except Exception as error:  # said in words, since an error of the library may not travel between processes

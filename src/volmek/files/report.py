@@ -5,22 +5,17 @@ from datetime import datetime
 from typing import Any
 
 from volmek.core.circuit.build.plan import Plan
-from volmek.core.circuit.drawing.control import draw_control
-from volmek.core.circuit.drawing.power import draw_power
-from volmek.core.circuit.model.colours import school_of
 from volmek.core.circuit.proof.rules import prove
 from volmek.core.circuit.simulated import SimulatedStarter
 from volmek.core.design import Design
+from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import StarterDocument
 from volmek.core.ranges.ranges import Ranges
 from volmek.core.record.history import Series
-from volmek.core.results.drawing import Drawing
-from volmek.core.views.circuit import at_rest, rest_closed, style_of
+from volmek.core.results.sheets import Sheet
 from volmek.core.views.record import BuildView, RecordView
-from volmek.files.sheet import Place, rendered
-
-#: Drawings wider than this are printed across the page.
-WIDE = 760.0
+from volmek.core.views.sheets import starter_sheets, title_block
+from volmek.files.sheet import Place, rendered, sheet_address
 
 
 @dataclass(frozen=True)
@@ -50,16 +45,16 @@ def _context(papers: Papers) -> dict[str, Any]:
     }
 
 
-def drawings(papers: Papers) -> list[tuple[str, Drawing, bool]]:
-    """Power and control circuit at rest, with whether they go across the page."""
-    c, document = papers.live.circuit, papers.document
-    style = style_of(document, None)
-    school = school_of(document)
-    closed = rest_closed(c)
-    found = [("Power circuit", at_rest(draw_power(c, style, school), closed))]
-    if c.lines:
-        found.append(("Control circuit", at_rest(draw_control(c, style, school), closed)))
-    return [(title, d, d.width > WIDE and d.width > d.height) for title, d in found]
+def drawings(papers: Papers) -> list[tuple[Sheet, str]]:
+    """The circuit diagrams on the small sheet of the practice, on the large one where that is too small; each with its address."""
+    document, place = papers.document, papers.place
+    head = title_block(document, place.job, place.board, place.version, place.saved.strftime("%Y-%m-%d"))
+    small, large = ("letter", "tabloid") if document.practice == "nec" else ("a4", "a3")
+    try:
+        sheets = starter_sheets(document, papers.live, head, paper=small)
+    except ProblemError:
+        sheets = starter_sheets(document, papers.live, head, paper=large)
+    return [(s, sheet_address(s)) for s in sheets]
 
 
 def report_html(papers: Papers, *, paged: bool = False) -> str:

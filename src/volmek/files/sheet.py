@@ -14,9 +14,10 @@ from volmek.core.devices.said import needs_of, picked_of, settings_as_read
 from volmek.core.document.model import StarterDocument
 from volmek.core.ranges.ranges import Ranges
 from volmek.core.results.figures import as_read
+from volmek.core.results.sheets import Sheet
 from volmek.core.symbols import symbols
 from volmek.files.printer import PRINTER, TEMPLATES
-from volmek.files.svg import to_svg
+from volmek.files.svg import sheet_svg, to_svg
 
 if TYPE_CHECKING:
     from jinja2 import Environment
@@ -139,6 +140,32 @@ def sheet_html(
     """
     typical = [f for f in design.figures.values() if f.typical and f.field and not f.inputs]
     return rendered("sheet.html", document, design, place, paged=paged, typical=typical, points=points, ranges=ranges)
+
+
+def sheet_address(sheet: Sheet) -> str:
+    """A sheet as the address of a picture, for a page that holds everything within it."""
+    return f"data:image/svg+xml;base64,{b64encode(sheet_svg(sheet).encode()).decode()}"
+
+
+def sheets_html(sheets: Sequence[Sheet], tag: str, *, paged: bool = False) -> str:
+    """Circuit diagrams as HTML: one page a sheet, each with its bookmark and its sentence.
+
+    Parameters
+    ----------
+    sheets : of one starter, all on the same paper
+    tag : of the starter
+    paged : for the printer, with pictures that it tags; on a screen the sheets are as wide as the window
+    """
+    template = _environment().get_template("sheets.html")
+    return template.render(
+        sheets=sheets,
+        tag=tag,
+        paper=sheets[0].paper,
+        paged=paged,
+        fonts=_fonts(paged),
+        address=sheet_address,
+        picture=lambda sheet: Markup(sheet_svg(sheet)),
+    )
 
 
 def sheet_pdf(html: str) -> bytes:

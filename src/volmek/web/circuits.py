@@ -1,9 +1,7 @@
-"""JSON API: the circuit of a starter, operated, proved, broken and compared; its drawings as files."""
+"""JSON API: the circuit of a starter, operated, proved, broken and compared."""
 
-import io
 from typing import Literal
 
-from flask import Response, send_file
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -17,22 +15,17 @@ from volmek.core.circuit.proof.story import timed
 from volmek.core.circuit.simulated import simulated
 from volmek.core.document.model import StarterDocument, StarterType, parse
 from volmek.core.views.change import ChangeView, change_view
-from volmek.core.views.circuit import CircuitView, at_rest, circuit_view
-from volmek.files.dxf import to_dxf
-from volmek.files.svg import to_svg
-from volmek.web.common import NOT_FOUND, REFUSED, looked_at, operation_id
+from volmek.core.views.circuit import CircuitView, circuit_view
+from volmek.web.common import REFUSED, looked_at, operation_id
 from volmek.web.schemas import Output, StarterPath
 
 bp = APIBlueprint("circuits", __name__, url_prefix="/api", operation_id_callback=operation_id)
-DXF = {"content": {"image/vnd.dxf": {"schema": {"type": "string"}}}}
-SVG = {"content": {"image/svg+xml": {"schema": {"type": "string"}}}}
 
 
 class StyleQuery(BaseModel):
     """House style of the drawings; that of the practice where none is asked for."""
 
     style: Literal["columns", "ladder"] | None = None
-    which: Literal["control", "power"] = "control"
 
 
 class CircuitOut(Output):
@@ -169,26 +162,3 @@ def circuit_change(path: StarterPath, body: ChangeIn) -> ChangeOut:
     """From this starter as it was to the starter as it is now: what has to be done at the panel, with the drawing."""
     document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
     return ChangeOut.model_construct(change=change_view(body.before, document, catalogue))
-
-
-@bp.get("/starters/<int:starter_id>/circuit.svg", responses={200: SVG, **REFUSED, **NOT_FOUND})
-def circuit_picture(path: StarterPath, query: StyleQuery) -> Response:
-    """A drawing as SVG, every contact as it stands at rest."""
-    return _file(path, query, "svg", "image/svg+xml")
-
-
-@bp.get("/starters/<int:starter_id>/circuit.dxf", responses={200: DXF, **REFUSED, **NOT_FOUND})
-def circuit_dxf(path: StarterPath, query: StyleQuery) -> Response:
-    """A drawing as DXF R2010."""
-    return _file(path, query, "dxf", "image/vnd.dxf")
-
-
-def _file(path: StarterPath, query: StyleQuery, ending: Literal["svg", "dxf"], kind: str) -> Response:
-    document, catalogue, kept = looked_at(path.starter_id)
-    sheet = circuit_view(document, catalogue, query.style)
-    chosen = sheet.power if query.which == "power" or sheet.control is None else sheet.control
-    drawing = at_rest(chosen, sheet.rest)
-    text = to_svg(drawing) if ending == "svg" else to_dxf(drawing)
-    return send_file(
-        io.BytesIO(text.encode()), mimetype=kind, download_name=f"{kept.tag} {query.which}.{ending}", as_attachment=True
-    )

@@ -125,16 +125,16 @@ function find(): void {
 /** The panel is a drawer where the drawing needs the width. */
 const drawer = ref(window.innerWidth >= 1200)
 const asking = ref(false)
-const file = (ending: string) =>
-  `/api/starters/${starter.id}/circuit.${ending}?which=${which.value}${style.value ? `&style=${style.value}` : ''}`
+/** The drawings on paper, with the symbols that are looked at here. */
+const sheets = computed(() => ({
+  path: `/starters/${starter.id}/documents`,
+  query: { paper: 'diagrams', ...(style.value && { style: style.value }) },
+}))
 const stage = ref<HTMLElement>()
 function toDrawing(): void {
   stage.value?.scrollIntoView({ behavior: 'smooth', block: 'start' })
 }
 const log = computed(() => [...player.happened].reverse())
-function print(): void {
-  window.print()
-}
 </script>
 
 <template>
@@ -180,8 +180,7 @@ function print(): void {
           />
         </form>
         <span class="files">
-          <a :href="file('svg')">SVG</a> <a :href="file('dxf')">DXF</a>
-          <button type="button" @click="print">Print</button>
+          <RouterLink :to="sheets">Sheets to print</RouterLink>
           <button type="button" @click="asking = true">What is wrong?</button>
           <button type="button" :aria-expanded="drawer" @click="drawer = !drawer">Operate</button>
         </span>

@@ -1,6 +1,6 @@
 """Drawings as geometry: a handful of shapes that screens, prints and files paint each in their own way."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from math import cos, radians, sin
 from typing import Literal
 
@@ -96,3 +96,23 @@ def arc_ends(shape: Shape) -> tuple[float, float, float, float]:
     x, y, r, start, end = shape.points
     a, b = radians(start), radians(end)
     return x + r * cos(a), y + r * sin(a), x + r * cos(b), y + r * sin(b)
+
+
+def moved(shape: Shape, dx: float, dy: float, scale: float = 1.0) -> Shape:
+    """A shape enlarged about the origin and then moved.
+
+    Examples
+    --------
+    >>> moved(rect(1, 2, 3, 4), 10, 20, 2).points
+    (12, 24, 6, 8)
+    """
+    p = shape.points
+    if shape.kind == "line":
+        points = tuple(scale * v + (dy if k % 2 else dx) for k, v in enumerate(p))
+    elif shape.kind == "rect":
+        points = (scale * p[0] + dx, scale * p[1] + dy, scale * p[2], scale * p[3])
+    elif shape.kind == "text":
+        points = (scale * p[0] + dx, scale * p[1] + dy)
+    else:  # circle and arc: a radius, and angles that stay
+        points = (scale * p[0] + dx, scale * p[1] + dy, scale * p[2], *p[3:])
+    return replace(shape, points=points, size=shape.size * scale)

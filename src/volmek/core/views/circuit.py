@@ -13,7 +13,6 @@ from volmek.core.circuit.model.netlist import Circuit, makes_at_rest
 from volmek.core.circuit.proof.rules import needs_mechanical
 from volmek.core.circuit.simulated import SimulatedStarter, simulated
 from volmek.core.document.model import StarterDocument
-from volmek.core.results.drawing import Drawing
 
 #: What the operator may move, in the order in which it stands on the panel.
 MOVED = ("breaker", "emergency_stop", "button", "selector", "overload", "field")
@@ -234,14 +233,3 @@ def phase_test(c: Circuit) -> str:
         "motor gives 0.65 to 0.95 of the voltage back and the contactor usually stays in. Opened in the control branch alone it drops every contactor "
         f"and proves nothing about the monitor: watch the monitor's own indication.{only}"
     )
-
-
-def at_rest(drawing: CircuitDrawing, closed: list[str]) -> Drawing:
-    """A drawing for paper: every contact as it stands at rest."""
-    shut = set(closed)
-    shapes = [
-        m.shape
-        for m in drawing.marks
-        if not m.when or (m.when == "closed") == (m.part.removeprefix("contact:") in shut)
-    ]
-    return Drawing(drawing.width, drawing.height, drawing.description, shapes)

@@ -1,34 +1,48 @@
 """The feed of a control circuit as it is drawn: from the tap or from outside, through primary breaker and transformer."""
 
+from typing import Literal
+
 from volmek.core.circuit.drawing.layout import Grid, lay_out
-from volmek.core.circuit.drawing.pen import Ink, Pen, Style
-from volmek.core.circuit.drawing.symbols import cross
+from volmek.core.circuit.drawing.pen import Ink, Pen, Spot, Style
+from volmek.core.circuit.drawing.symbols import breaker_na, cross
 from volmek.core.circuit.model.colours import Colours
 from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit
-from volmek.core.results.drawing import circle, line, rect
+from volmek.core.results.drawing import Shape, circle, line, rect
 
 #: Steps of the grid, margins, and heights of the notes under the coils.
 COLUMN, ROW, RUNG, STEP = 92.0, 58.0, 74.0, 84.0
 TOP, LEFT, NOTE, LANE, FEED = 40.0, 56.0, 11.0, 8.0, 64.0
+#: Room in place of the feed where the drawing goes on from another sheet.
+CONTINUED = 44.0
 
 
 class FeedPen(Pen):
     """Draws the feed of a laid-out control circuit."""
 
-    def __init__(self, circuit: Circuit, style: Style, colours: Colours) -> None:
+    def __init__(
+        self, circuit: Circuit, style: Style, colours: Colours, window: range | None = None, grid: Grid | None = None
+    ) -> None:
         super().__init__(circuit, style, colours)
-        self.grid: Grid = lay_out(circuit)
-        self.left, self.top = (LEFT + FEED, TOP) if style == "columns" else (LEFT, TOP + FEED)
+        self.grid: Grid = grid or lay_out(circuit)
+        self.window = window or range(self.grid.paths)
+        feed = FEED if self.first else CONTINUED
+        self.left, self.top = (LEFT + feed, TOP) if style == "columns" else (LEFT, TOP + feed)
+
+    @property
+    def first(self) -> bool:
+        """The paths drawn begin with the first: the feed stands beside them."""
+        return self.window.start == 0
 
     def at(self, path: float, level: float, lane: int = 0) -> tuple[float, float]:
         """Point at which a path meets a level."""
+        path -= self.window.start
         if self.columns:
             return self.left + COLUMN * (path + 0.5), self.top + ROW * level + LANE * lane
         return self.left + STEP * level + LANE * lane, self.top + RUNG * (path + 0.5)
 
     def _feed(self) -> None:
         """Feed of the rails: from the tap or from outside, through primary breaker and transformer, to the control breaker."""
-        if RETURN not in self.grid.bars:
+        if RETURN not in self.grid.bars or not self.first:
             return
         if self.columns:
             self._feed_down()
@@ -45,35 +59,66 @@ class FeedPen(Pen):
     def _pole(self, name: str, a: str, b: str, x: float, y: float, *, down: bool = True) -> None:
         """One pole of a breaker or fuse of the feed, 20 long, from its supply side on; to the right where it does not go down."""
         device, part = self.c.devices[name], f"contact:{name}:{a}-{b}"
+        way = "" if down else "_across"
         if device.form == "fuse":
             box = rect(x - 4, y, 8, 20) if down else rect(x, y - 4, 20, 8)
-            self.marks += [Ink(box, part), Ink(line(x, y, x, y + 20) if down else line(x, y, x + 20, y), part)]
+            marks = [Ink(box, part), Ink(line(x, y, x, y + 20) if down else line(x, y, x + 20, y), part)]
+            self.symbol(f"feed_fuse{way}", part, name, (x, y), marks)
             return
-        if down:
-            forms = [(line(x, y + 20, x - 9, y + 2), "open"), (line(x, y + 20, x - 1, y), "closed")]
+        forms: list[tuple[Shape, Literal["", "open", "closed"]]]
+        if self.columns:
+            forms = [(s, "") for s in cross(x, y)]
+            if down:
+                forms += [(line(x, y + 20, x - 9, y + 2), "open"), (line(x, y + 20, x - 1, y), "closed")]
+            else:
+                forms += [(line(x + 20, y, x + 2, y - 9), "open"), (line(x + 20, y, x, y - 1), "closed")]
         else:
-            forms = [(line(x + 20, y, x + 2, y - 9), "open"), (line(x + 20, y, x, y - 1), "closed")]
-        for shape, when in forms:
-            self.marks.append(Ink(shape, part, "open" if when == "open" else "closed"))
-        self.marks += [Ink(s) for s in cross(x, y)]
+            forms = breaker_na(x, y, down=down)
+        self.symbol(f"feed_breaker{way}", part, name, (x, y), [Ink(s, part, when) for s, when in forms])
 
-    def _source_words(self, k: int) -> str:
-        """The conductor that a side of the feed comes from, with its tap."""
+    def _tap(self, k: int) -> str:
+        """Terminal of the power circuit that a side of the feed hangs on; empty where it comes from elsewhere."""
+        if self.c.source.kind in ("separate", "unknown"):
+            return ""
+        f3, f6, _ = self._feeding
+        ends = (f"{f3}:1", f"{f6}:1") if k == 0 else (f"{f3}:3", f"{f6}:3", self.c.sources[RETURN])
+        at = next((w.a for w in self.c.feed if w.b in ends), "")
+        return "" if at.startswith("supply") else at
+
+    def _source(
+        self, k: int, x: float, y: float, anchor: Literal["start", "middle", "end"] = "middle", pitch: float = 11.0
+    ) -> None:
+        """The conductor that a side of the feed comes from, with its tap; ``pitch`` is the way to the reference."""
         source = self.c.source
         if source.kind == "separate":
-            return source.rails[k].name
-        if source.kind == "unknown":
-            return "not decided" if k == 0 else ""
-        f3, f6, _ = self._feeding
-        at = next(
-            (
-                w.a
-                for w in self.c.feed
-                if w.b in ((f"{f3}:1", f"{f6}:1") if k == 0 else (f"{f3}:3", f"{f6}:3", self.c.sources[RETURN]))
-            ),
-            "",
-        )
-        return f"{source.feeds[k]} ({at})" if at and not at.startswith("supply") else source.feeds[k]
+            words = source.rails[k].name
+        elif source.kind == "unknown":
+            words = "not decided" if k == 0 else ""
+        else:
+            words = source.feeds[k] + (f" ({at})" if (at := self._tap(k)) else "")
+        if (
+            words != source.rails[k].name or self._tap(k) or source.breaker_poles == 2 or k == 0
+        ):  # the rail says it already
+            self.note(x, y, words, 9.5, anchor)
+        self._from(k, x, y + pitch, anchor)
+
+    def _from(self, k: int, x: float, y: float, anchor: Literal["start", "middle", "end"]) -> None:
+        """Room for the reference of a conductor that comes in from the power circuit."""
+        if at := self._tap(k):
+            self.spots.append(Spot(f"feed:{at}", at.partition(":")[0], x, y, (x, y), anchor))
+
+    def _device(
+        self,
+        name: str,
+        x: float,
+        y: float,
+        words_x: float,
+        words_y: float,
+        anchor: Literal["start", "middle", "end"],
+        pitch: float = 10.0,
+    ) -> None:
+        """Where a device of the feed stands, and where there is room for its rating."""
+        self.spots.append(Spot(f"device:{name}", name, x, y, (words_x, words_y), anchor, pitch))
 
     @property
     def _feeding(self) -> tuple[str, str, str]:
@@ -89,6 +134,7 @@ class FeedPen(Pen):
         self.wire((lx, ly, x, ly, x, ly + 14), live)
         self._pole(f3, "1", "2", x, ly + 14)
         self.note(x - 12, ly + 28, f3, 10.5, "end", f"label:{f3}")
+        self._device(f3, x, ly + 24, x - 12, ly + 38, "end")
         self.note(x + 4, ly + 12, "2", 9, "start")
         self.note(x + 4, ly + 44, "1", 9, "start")
         low = ry
@@ -102,12 +148,12 @@ class FeedPen(Pen):
             low = ry - 34
         if not source.transformed:
             self.wire((x, ly + 34, x, ly + 48), f"{f3}:1")
-            self.note(x, ly + 60, self._source_words(0), 9.5)
+            self._source(0, x, ly + 60)
             if two:
                 self.wire((x, low, x, low - 12), f"{f3}:3")
-                self.note(x, low - 18, self._source_words(1), 9.5)
+                self._source(1, x, low - 18, pitch=-11)
             else:
-                self.note(x - 6, ry + 14, self._source_words(1), 9.5)
+                self._source(1, x - 6, ry + 14)
             return
         middle = (ly + low) / 2
         self.wire((x, ly + 34, x, middle - 16), f"{f3}:1")
@@ -117,11 +163,14 @@ class FeedPen(Pen):
         self.note(x + 4, middle + 25, "s2", 9, "start")
         name_y = middle + (-8 if source.centre else 4)
         self.note(x + 14, name_y, t1 + (" ⎓" if source.kind == "power_unit" else ""), 10.5, "start", f"label:{t1}")
+        self._device(t1, x, middle, x - 8, middle + 38, "end")
+        self._device(f6, x - 28, middle, x - 14, middle - 33, "end", -10)
         for k, dy in enumerate((-9.0, 9.0)):
             self.wire((x - 10, middle + dy, x - 18, middle + dy), f"{t1}:p{k + 1}")
             self.note(x - 11, middle + dy - (4 if k == 0 else -10), f"p{k + 1}", 9, "end")
             self._pole(f6, str(2 * k + 1), str(2 * k + 2), x - 38, middle + dy, down=False)
             self.note(x - 47, middle + dy + 3, source.feeds[k], 9, "end")
+            self._from(k, x - 47, middle + dy + (-7 if k == 0 else 13), "end")
         self.note(x - 28, middle - 22, f6, 10, "middle", f"label:{f6}")
         if source.centre:
             self.marks.append(Ink(line(x + 10, middle, x + 26, middle)))
@@ -138,6 +187,7 @@ class FeedPen(Pen):
         self.wire((ax, ay, ax, y, ax + 14, y), live)
         self._pole(f3, "1", "2", ax + 14, y, down=False)
         self.note(ax + 24, y - 12, f3, 10.5, "middle", f"label:{f3}")
+        self._device(f3, ax + 24, y, ax + 24, y - 24, "middle", -10)
         end = bx
         self.wire((bx, by, bx, y), back)
         if two:
@@ -146,8 +196,8 @@ class FeedPen(Pen):
             self.note(bx - 24, y - 12, f3, 10.5, "middle", f"label:{f3}")
             end = bx - 34
         if not source.transformed:
-            self.note(ax + 40, y + 4, self._source_words(0), 9.5, "start")
-            self.note(end - 6, y + 4, self._source_words(1), 9.5, "end")
+            self._source(0, ax + 40, y + 4, "start")
+            self._source(1, end - 6, y + 4, "end")
             return
         middle = (ax + end) / 2
         self.wire((ax + 34, y, middle - 16, y), f"{f3}:1")
@@ -155,6 +205,9 @@ class FeedPen(Pen):
         self.marks += [Ink(circle(middle - 6, y, 10)), Ink(circle(middle + 6, y, 10))]
         feeds = " ".join(f"{f6}:{2 * k + 1} {f}" for k, f in enumerate(source.feeds))
         self.note(middle, y + 24, f"{t1}  {feeds}", 9, "middle", f"label:{t1}")
+        self._from(0, middle, y + 35, "middle")
+        self._device(t1, middle, y, middle, y - 26, "middle", -10)
+        self._device(f6, middle, y, middle, y - 46, "middle", -10)
         if source.centre:
             self.marks.append(Ink(line(middle, y - 10, middle, y - 16, middle + 22, y - 16, middle + 22, y - 10)))
             self._earth(middle + 22, y - 10)

@@ -41,9 +41,13 @@ class Bar:
     lane: int = 0
 
 
+#: Ends the name of the node at which a way stops that goes on beside it.
+FOLD = "^"
+
+
 @dataclass
 class Grid:
-    """A laid-out control circuit."""
+    """A laid-out control circuit; at a fold a way stops under the node's name with ``FOLD`` and begins again under the name."""
 
     placed: list[Placed] = field(default_factory=list)
     runs: list[Run] = field(default_factory=list)
@@ -52,6 +56,7 @@ class Grid:
     levels: int = 0
     tops: dict[tuple[int, int], str] = field(default_factory=dict)
     feet: dict[tuple[int, int], str] = field(default_factory=dict)
+    folds: tuple[str, ...] = ()
 
     def lane(self, path: int, level: float, *, top: bool) -> int:
         """Lane of the wire at which something in a path begins or ends."""
@@ -125,6 +130,7 @@ class Layout:
         rails: tuple[str, ...],
         ends: tuple[str, ...],
         number_of: Mapping[str, str] | None = None,
+        deepest: int | None = None,
     ) -> None:
         self.rails, self.ends = rails, ends
         self.number_of = number_of or {}
@@ -137,10 +143,46 @@ class Layout:
                     same[b] = a
         self.pieces = [Piece(self.name(same, p.begin), p.items, self.name(same, p.end)) for p in cut if p.items]
         self.same = same
-        self.grid = Grid()
+        self._lay_out()
+        while deepest is not None and self.grid.levels > deepest and self._fold(deepest):
+            self._lay_out()
+
+    def _lay_out(self) -> None:
+        self.grid = Grid(folds=tuple(x for x in self.rails if f"{x}{FOLD}" in {p.end for p in self.pieces}))
         self._levels()
         self._paths()
         self._lanes()
+
+    def _fold(self, deepest: int) -> bool:
+        """Cut the longest way from a rail in two, so that its second part begins beside the first; False where it cannot be cut."""
+        chain: list[Piece] = []
+        at: str | None = next((e for e in self.ends if any(p.end == e for p in self.pieces)), None)
+        while at is not None and at not in self.rails:
+            before = [p for p in self.pieces if p.end == at or (at in self.ends and p.end in self.ends)]
+            last = max(before, key=lambda p: self.level[p.begin] + _length(p.items), default=None)
+            if last is None or last in chain:
+                break
+            chain.insert(0, last)
+            at = last.begin
+        inner = {name for p in self.pieces for name, _ in _inner(p.items, 0)}
+        best: tuple[int, Piece, int] | None = None
+        gone = 0
+        for p in chain:
+            for k, item in enumerate(p.items):
+                gone += _size(item)
+                free = k + 1 < len(p.items) or (p.end not in inner and p.end not in self.ends)
+                if free and gone < deepest and gone < self.grid.levels - 1:
+                    best = (gone, p, k + 1)
+        if best is None:
+            return False
+        _, p, k = best
+        node = p.end if k == len(p.items) else f"~{len(self.rails)}"
+        if k < len(p.items):
+            self.pieces[self.pieces.index(p)] = Piece(p.begin, p.items[:k], node)
+            self.pieces.append(Piece(node, p.items[k:], p.end))
+        self.pieces = [Piece(q.begin, q.items, f"{node}{FOLD}") if q.end == node else q for q in self.pieces]
+        self.rails = (*self.rails, node)
+        return True
 
     @staticmethod
     def name(same: dict[str, str], node: str) -> str:
@@ -166,7 +208,8 @@ class Layout:
                 break
         for p in self.pieces:
             self.level.setdefault(p.begin, 0)
-        bottom = max([self.level.get(p.begin, 0) + _length(p.items) for p in self.pieces] + [1])
+        ways = [self.level.get(p.begin, 0) + _length(p.items) + p.end.endswith(FOLD) for p in self.pieces]
+        bottom = max([*ways, 1])  # a way that is folded ends above the rail
         for end in self.ends:
             self.level[end] = bottom
         self.grid.levels = bottom
@@ -197,6 +240,8 @@ class Layout:
             taken.setdefault(level, []).append((low, high, lane))
             for bar in bars:
                 bar.lane = lane
+        for name in self.grid.folds:  # what goes on from elsewhere stands clear of the rail beside it
+            self.grid.bars[name].lane = max(self.grid.bars[name].lane, 2)
 
     def _node(self, node: str, path: int) -> int:
         """Lay out every piece that begins at a node; the next free path."""
@@ -281,8 +326,12 @@ class Layout:
                 bar.paths |= {trunk, path}
 
 
-def lay_out(circuit: Circuit) -> Grid:
+def lay_out(circuit: Circuit, deepest: int | None = None) -> Grid:
     """Grid of the control circuit.
+
+    Parameters
+    ----------
+    deepest : levels that the paper has room for; a longer way is folded
 
     Examples
     --------
@@ -295,4 +344,4 @@ def lay_out(circuit: Circuit) -> Grid:
     heater = "LF5" in circuit.sources
     rails = (LIVE, "LF5") if heater else (LIVE,)
     ends = ("0", "NF5") if heater else ("0",)
-    return Layout(circuit.lines, rails, ends, circuit.number_of).grid
+    return Layout(circuit.lines, rails, ends, circuit.number_of, deepest).grid

@@ -2,8 +2,8 @@
 
 from volmek.core.circuit.drawing.layout import Layout, Piece
 from volmek.core.circuit.drawing.names import part_names
-from volmek.core.circuit.drawing.pen import CircuitDrawing, Ink, Place, Style
-from volmek.core.circuit.drawing.symbols import Form
+from volmek.core.circuit.drawing.pen import CircuitDrawing, Ink, Pen, Place, Spot, Style
+from volmek.core.circuit.drawing.symbols import Form, breaker_na, heater_na
 from volmek.core.circuit.model.colours import Colours
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.model.notation import Element, Node
@@ -21,13 +21,19 @@ def _index(token: str, p: int, ends: str) -> int:
     return LETTERS.index(ends[p]) if "{x}" in token else p
 
 
-class _Power:
-    def __init__(self, circuit: Circuit, style: Style, school: str) -> None:
-        self.c, self.style = circuit, style
+class PowerPen(Pen):
+    """Draws the power circuit.
+
+    Parameters
+    ----------
+    circuit, style, colours : what is drawn and how
+    room : left of each way, for words beside its devices
+    """
+
+    def __init__(self, circuit: Circuit, style: Style, colours: Colours, room: float = 0.0) -> None:
+        super().__init__(circuit, style, colours)
         self.n = 1 if circuit.single_phase else 3
-        self.colours = Colours(circuit, school)
-        self.marks: list[Ink] = []
-        self.places: list[Place] = []
+        self.room = room
         self.motor_xs: list[float] = []
         lines = [self._line(t, e) for t, e in circuit.power_lines]
         rails = tuple(
@@ -38,7 +44,7 @@ class _Power:
         self.layout = Layout(tuple(lines), rails, ("star", "star2", "star3", "star4", MOTOR))
         self.grid = self.layout.grid
         self.rails = rails
-        self.width = POLE * self.n + (62 if self.n == 3 else 44)
+        self.width = POLE * self.n + (62 if self.n == 3 else 44) + room
 
     def _line(self, template: str, ends: str) -> tuple[Node | Element, ...]:
         found: list[Node | Element] = []
@@ -55,20 +61,15 @@ class _Power:
         return tuple(found)
 
     def x(self, path: int, pole: int) -> float:
-        return LEFT + self.width * path + POLE * pole
+        return LEFT + self.room + self.width * path + POLE * pole
 
     def y(self, level: float) -> float:
         return TOP + ROW * level
 
-    def wire(self, points: tuple[float, ...], terminal: str, index: int) -> None:
-        self.marks.append(
-            Ink(
-                line(*points),
-                f"wire:{self.c.number_of.get(terminal, '')}",
-                conductor=self.colours.at(terminal, index),
-                at=terminal,
-            )
-        )
+    def way(self, points: tuple[float, ...], terminal: str, index: int) -> None:
+        """A piece of conductor; the place among the lines tells the colour of one that has no wire."""
+        part = f"wire:{self.c.number_of.get(terminal, '')}"
+        self.marks.append(Ink(line(*points), part, conductor=self.colours.at(terminal, index), at=terminal))
 
     def paint(self) -> CircuitDrawing:
         attached: dict[str, dict[int, list[float]]] = {}
@@ -151,18 +152,18 @@ class _Power:
         for e, (a, b) in zip(elements, names, strict=True):
             if e.load:
                 foot = self.y(self.grid.levels) + 26
-                self.wire((x, at, x, foot), a, meets[0])
+                self.way((x, at, x, foot), a, meets[0])
                 self.marks.append(Ink(text(x + 3, foot - 4, a.partition(":")[2], 9, "start")))
                 self.motor_xs.append(x)
                 return
             y = self.y(placed[id(e)].level) + 20
-            self.wire((x, at, x, y + 12), a, meets[0])
+            self.way((x, at, x, y + 12), a, meets[0])
             self._symbol(e, pole, x, y + 12)
             at = y + 32
             self.marks.append(Ink(text(x + 4, y + 9, a.partition(":")[2], 9, "start")))
             self.marks.append(Ink(text(x + 4, y + 42, b.partition(":")[2], 9, "start")))
             last = b
-        self.wire((x, at, x, low), last, meets[1])
+        self.way((x, at, x, low), last, meets[1])
 
     def _offset(self, node: str, index: int) -> float:
         bar = self.grid.bars.get(node)
@@ -191,7 +192,9 @@ class _Power:
         if device is not None and device.form == "fuse":
             forms = [(rect(x - 4, y, 8, 20), ""), (line(x, y, x, y + 20), "")]
         elif kind in ("contactor", "breaker", "button", "timer", "field"):
-            if self.style == "ladder" and kind == "contactor":
+            if self.style == "ladder" and kind == "breaker":
+                forms = breaker_na(x, y)
+            elif self.style == "ladder" and kind == "contactor":
                 forms = [(line(x, y, x, y + 6), ""), (line(x, y + 14, x, y + 20), ""), (line(x - 8, y + 6, x + 8, y + 6), ""), (line(x - 8, y + 14, x + 8, y + 14), ""),
                          (line(x, y + 6, x, y + 14), "closed")]  # fmt: skip
             else:
@@ -203,6 +206,8 @@ class _Power:
                         (line(x - 3, y - 3, x + 3, y + 3, weight="hair"), ""),
                         (line(x - 3, y + 3, x + 3, y - 3, weight="hair"), ""),
                     ]
+        elif kind == "overload" and self.style == "ladder":
+            forms = heater_na(x, y)
         elif kind == "overload":
             t = y + 3
             forms = [
@@ -228,7 +233,12 @@ class _Power:
                      (line(x, y, x, y + 20, weight="hair"), "")]  # fmt: skip
         else:
             forms = [(rect(x - 5, y, 10, 20), "")]
-        self.marks += [Ink(s, part, when) for s, when in forms]
+        form = (
+            f"_{device.form}"
+            if device is not None and kind in ("breaker", "field") and device.form != "breaker"
+            else ""
+        )
+        self.symbol(f"{kind}{form}_pole", part, e.device, (x, y), [Ink(s, part, when) for s, when in forms])
 
     def _frame(self, e: Element, path: int, level: float) -> None:
         """Name and link of the poles of one device."""
@@ -239,6 +249,8 @@ class _Power:
         name = e.device if device or not three else f"{three[0]}–{three[-1]}"
         self.marks.append(Ink(text(x - 14, y + 14, name, 10.5, "end"), f"label:{e.device}"))
         self.places.append(Place(f"device:{e.device}", path + 1, x + POLE, y + 10))
+        for k, tag in enumerate([e.device] if device or not three else three):  # one resistor for each line
+            self.spots.append(Spot(f"device:{tag}", tag, x + POLE, y + 10, (x - 22, y + 24), "end", 9.5, worded=not k))
         if kind in ("contactor", "breaker") and self.n == 3 and not (device and device.form == "fuse"):
             off = -4 if self.style == "columns" else 0
             self.marks.append(Ink(line(x + off, y + 11, self.x(path, 2) + off, y + 11, dashed=True, weight="hair")))
@@ -258,6 +270,9 @@ class _Power:
                 Ink(text((low + high) / 2, top + 22, motor, 12), f"label:{motor}"), Ink(text((low + high) / 2, top + 37, "3~" if self.n == 3 else "1~", 11)),
             ]  # fmt: skip
             self.places.append(Place(f"device:{motor}", 1, (low + high) / 2, top + 20))
+            self.spots.append(
+                Spot(f"device:{motor}", motor, (low + high) / 2, top + 20, ((low + high) / 2, top + 58), "middle")
+            )
             top += height
         return top
 
@@ -267,13 +282,13 @@ class _Power:
             level = self.layout.level[node]
             if node.startswith("star"):
                 xs = [x for found in ways.values() for x in found]
-                self.wire((min(xs), self.y(level), max(xs), self.y(level)), terminals[(node, 0)], 0)
+                self.way((min(xs), self.y(level), max(xs), self.y(level)), terminals[(node, 0)], 0)
                 continue
             for index, found in ways.items():
                 y = self.y(level) + self._offset(node, index)
                 terminal = terminals[(node, index)]
                 if max(found) > min(found):
-                    self.wire((min(found), y, max(found), y), terminal, index)
+                    self.way((min(found), y, max(found), y), terminal, index)
                     for x in found:
                         if len(found) > 2 or min(found) < x < max(found):
                             self.marks.append(Ink(circle(x, y, 2.1, filled=True)))
@@ -300,7 +315,7 @@ class _Power:
         for a, b in self.c.mechanical:
             if a in middle and b in middle:
                 (xa, ya), (xb, yb) = middle[a], middle[b]
-                y = max(ya, yb) + 22
+                y = max(ya, yb) + (34 if self.room else 22)  # below the words beside the devices
                 m = (xa + xb) / 2
                 self.marks += [
                     Ink(line(xa, ya + 6, xa, y, xb, y, xb, yb + 6, dashed=True, weight="hair"), "interlock"),
@@ -342,6 +357,8 @@ class _Power:
             Ink(text(x + wide / 2, y + 24, f"{self.c.monitor} U<", 10), f"label:{self.c.monitor}"),
         ]
         self.places.append(Place(f"device:{self.c.monitor}", self.grid.paths + 1, x + wide / 2, y + 15))
+        under = (x + wide / 2, y + 42)
+        self.spots.append(Spot(f"device:{self.c.monitor}", self.c.monitor, x + wide / 2, y + 15, under, "middle"))
         return 60.0 + wide
 
 
@@ -357,4 +374,4 @@ def draw_power(circuit: Circuit, style: Style, school: str = "iec") -> CircuitDr
     style : symbol family: ``columns`` with IEC symbols, ``ladder`` with North American ones
     school : of the wire colours
     """
-    return _Power(circuit, style, school).paint()
+    return PowerPen(circuit, style, Colours(circuit, school)).paint()

@@ -43,6 +43,30 @@ class Colours:
         """Of a protective conductor."""
         return self.school[PROTECTIVE]
 
+    def legend(self) -> list[tuple[str, str]]:
+        """Colour and what it stands for, for every conductor that the circuit has.
+
+        Examples
+        --------
+        >>> from volmek.core.examples import example
+        >>> Colours(example().circuit, "iec").legend()[-2:]
+        [('green-yellow', 'protective conductor'), ('red', 'control, AC')]
+        """
+        c = self.c
+        taken = [x for x in c.supply.taken if x in LINES]
+        found = [(self.school[LINES.index(x)], x) for x in taken]
+        used = {self.wire(w) for w in (*c.feed, *c.wires)}
+        if "N" in c.supply.taken or "N" in c.source.feeds or "NF5" in c.sources:
+            found.append((self.school[NEUTRAL], "neutral"))
+        found.append((self.protective, "protective conductor"))
+        if c.lines and self.control in used:
+            words = "DC" if c.source.dc else "AC"
+            foreign = c.source.alive_with_main_off
+            found.append((self.control, "control, live with the main switch off" if foreign else f"control, {words}"))
+        if self.foreign and not c.source.alive_with_main_off:
+            found.append((self.school[FOREIGN], "from another supply, live with the main switch off"))
+        return found
+
     @cached_property
     def _by_terminal(self) -> dict[str, str]:
         found: dict[str, str] = {}

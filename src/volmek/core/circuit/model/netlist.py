@@ -37,7 +37,10 @@ class Joined(Generic[T]):
         self.parent[self.root(b)] = self.root(a)
 
 
-Form = Literal["breaker", "fuse", "motor_breaker", "centrifugal", "current_relay", "potential_relay"]
+Form = Literal[
+    "breaker", "fuse", "motor_breaker", "centrifugal", "current_relay", "potential_relay",
+    "float_fill", "float_drain", "pressure", "thermostat", "limit",
+]  # fmt: skip
 Side = Literal["control", "power", "feed"]
 #: What a device is there for, where several are of one kind; its designation is only its name.
 Role = Literal[
@@ -61,7 +64,7 @@ class Device:
     time_s : setting of a time relay, ramp of a soft starter
     pause_s : pause of a star-delta relay, ramp down of a soft starter
     opens : a field contact that opens on what it watches
-    form : what a breaker or the switch of a start winding really is
+    form : what a breaker, a field contact or the switch of a start winding really is
     trips : it is the overload protection of the motor
     role : what it is there for, empty where its kind says that
     station : of a button, 1 on the door

@@ -92,7 +92,8 @@ def _maintained(b: Builder) -> None:
         )  # fmt: skip
         b.stops.append("S5")
     if c.field_contact or c.scheme == "hand_off_auto":
-        b.device("B1", "field", FIELD[c.field_contact or "limit"])
+        what = c.field_contact or "limit"
+        b.device("B1", "field", FIELD[what], form=what)
     if c.scheme == "hand_off_auto":
         b.line("e", parallel("S5:13-14", series("S5:23-24", "B1:11-14")), b.before_coil(), "r")
     elif c.field_contact:
@@ -115,7 +116,7 @@ def _standby(b: Builder) -> None:
         closed_in={"13-14": (1,), "23-24": (2,)},
     )
     b.device("S4", "button", "Reset stand-by")
-    b.device("B2", "field", "Pressure low", role="standby_pressure")
+    b.device("B2", "field", "Pressure low", role="standby_pressure", form="pressure")
     b.device("K6", "relay", "Latch of the stand-by")
     b.device("K7", "relay", "Alarm relay")
     b.stops += ["S5", "S6"]

@@ -16,8 +16,8 @@ def control(b: Builder, *, rest: bool) -> None:
     b.starts += ["S2", "S3"]
     ends = ("B3:1-2", "B4:1-2") if c.end_of_travel else ("", "")
     if c.end_of_travel:
-        b.device("B3", "field", "End of travel, forward", opens=True)
-        b.device("B4", "field", "End of travel, reverse", opens=True)
+        b.device("B3", "field", "End of travel, forward", opens=True, form="limit")
+        b.device("B4", "field", "End of travel, reverse", opens=True, form="limit")
     if rest:
         b.device("KT2", "timer", "Rest between directions", time_s=b.times_s.get("KT2", 1.0))
         b.line("L", "K1:61-62", "K2:61-62", "KT2:A1")
