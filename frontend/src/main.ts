@@ -1,6 +1,7 @@
 import '@fontsource-variable/atkinson-hyperlegible-next/wght.css'
 import '@fontsource-variable/atkinson-hyperlegible-mono/wght.css'
 import './style.css'
+import './print.css'
 
 import { createPinia } from 'pinia'
 import PrimeVue from 'primevue/config'

@@ -252,7 +252,10 @@ def test_circuit_diagrams_are_sheets_of_the_size_that_is_chosen(page: Page) -> N
     with page.expect_download() as download:
         page.get_by_role("link", name="Save as PDF").click()
     reader = PdfReader(io.BytesIO(Path(download.value.path()).read_bytes()))
-    assert [o["/Title"] for o in reader.outline][0] == "1 Title sheet" and round(float(reader.pages[0].mediabox.width)) == 842
+    assert (
+        next(o["/Title"] for o in reader.outline) == "1 Title sheet"
+        and round(float(reader.pages[0].mediabox.width)) == 842
+    )
     with page.expect_download() as download:
         page.get_by_role("link", name="DXF, all sheets").click()
     assert "NA_CONTACTOR_POLE" in Path(download.value.path()).read_text()
@@ -370,3 +373,37 @@ def test_what_to_find_out_leads_to_its_field_and_goes_when_it_is_typed(page: Pag
     row = page.get_by_role("table", name="Devices").get_by_role("row").filter(has_text="Overload relay")
     row.get_by_text("± not sure").click()
     expect(row).to_contain_text("class class 10, or class 10E")
+
+
+@pytest.mark.parametrize(
+    ("path", "shown"),
+    [
+        ("/starters/7/plate", "KG-101 · Plate · KG-2"), ("/starters/7/devices", "KG-101 · Devices · KG-2"), ("/starters/7/start", "KG-101 · Start · KG-2"),
+        ("/starters/7/circuit", "KG-101 · Circuit · KG-2"), ("/starters/7/build", "KG-101 · Build · KG-2"), ("/starters/7/test", "KG-101 · Test · KG-2"),
+        ("/boards/1", "KG-2"), ("/catalogue", "Catalogue"), ("/tables", "Tables"),
+    ],
+)  # fmt: skip
+def test_any_page_is_printed_as_a_paper(newcomer: None, page: Page, path: str, shown: str) -> None:
+    """White whatever the screen is, headed, no controls, nothing wider than the sheet, folded fields read."""
+    page.emulate_media(color_scheme="dark")
+    page.set_viewport_size({"width": 794, "height": 1000})
+    page.goto(path)
+    expect(page.get_by_role("main")).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    page.emulate_media(media="print", color_scheme="dark")
+    head = page.locator(".paper-head")
+    expect(head).to_contain_text(shown)
+    expect(head).to_contain_text("printed 20")
+    assert page.evaluate("getComputedStyle(document.body).backgroundColor") == "rgb(255, 255, 255)"
+    assert page.evaluate("document.documentElement.classList.contains('dark')") is False
+    left = page.evaluate(
+        "[...document.querySelectorAll('button:not(.opens, .name, .type, [aria-pressed]), nav, [role=toolbar], .p-tablist')]"
+        ".filter((e) => e.checkVisibility()).map((e) => e.outerHTML.slice(0, 120))"
+    )
+    assert left == []
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    if path.endswith("plate"):
+        expect(page.get_by_label("Wear exponent")).to_be_visible()
+        page.emulate_media(media="screen", color_scheme="dark")
+        expect(page.get_by_label("Wear exponent")).to_be_hidden()
+        assert page.evaluate("document.documentElement.classList.contains('dark')")

@@ -73,8 +73,10 @@ def test_every_paper_of_every_kind_of_starter_is_written(name: str) -> None:
     assert all(s.title in report for s in p.build.stages)
     assert f"0 of {len(p.plan.wires)} conductors laid" in report
     assert "defer" in report or "local code" in report
-    titles = [title for title, _, _ in drawings(p)]
-    assert titles == (["Power circuit"] if name == "by hand" else ["Power circuit", "Control circuit"])
+    titles = [sheet.title for sheet, _ in drawings(p, paged=True)]
+    between = [] if name == "by hand" else ["Control circuit"]
+    assert titles == ["Title sheet", "Power circuit", *between, "Device list"]
+    assert report.count('<section class="diagram">') == len(titles) and p.place.board in report
 
 
 def test_what_a_fitter_types_is_escaped_on_paper() -> None:

@@ -2,15 +2,21 @@
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 
 import GlossaryDialog from '@/app/GlossaryDialog.vue'
+import { painted } from '@/ui/painted'
 
+const CAUTION =
+  "Computed by stated rules. The local code, the makers' instructions and a licensed person decide."
 const KEY = 'volmek.theme'
 const dark = ref(
   (localStorage.getItem(KEY) ??
     (matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light')) === 'dark',
 )
 
+/** Paper is white whatever the screen is. */
+const paper = matchMedia('print')
 function paint(): void {
-  document.documentElement.classList.toggle('dark', dark.value)
+  document.documentElement.classList.toggle('dark', dark.value && !paper.matches)
+  painted.value += 1
 }
 
 function turn(): void {
@@ -27,6 +33,16 @@ function skip(): void {
   main?.setAttribute('tabindex', '-1')
   main?.focus()
 }
+/** Paper says what it shows and when it was printed. */
+const printed = ref({ title: '', at: '' })
+function toPaper(): void {
+  paint()
+  if (paper.matches)
+    printed.value = {
+      title: document.title.replace(' · Volmek', ''),
+      at: new Date().toISOString().slice(0, 16).replace('T', ' '),
+    }
+}
 const glossary = ref(false)
 function pressed(e: KeyboardEvent): void {
   const target = e.target as HTMLElement
@@ -36,11 +52,22 @@ function pressed(e: KeyboardEvent): void {
   e.preventDefault()
   glossary.value = true
 }
-onMounted(() => window.addEventListener('keydown', pressed))
-onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
+onMounted(() => {
+  window.addEventListener('keydown', pressed)
+  paper.addEventListener('change', toPaper)
+})
+onBeforeUnmount(() => {
+  window.removeEventListener('keydown', pressed)
+  paper.removeEventListener('change', toPaper)
+})
 </script>
 
 <template>
+  <div class="paper-head">
+    <b>{{ printed.title }}</b>
+    <span>printed {{ printed.at }} UTC</span>
+    <span class="caution">{{ CAUTION }}</span>
+  </div>
   <div class="top" role="banner">
     <a class="skip" href="#content" @click.prevent="skip">Skip to content</a>
     <RouterLink to="/" class="name">Volmek</RouterLink>
@@ -48,10 +75,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     <RouterLink to="/catalogue">Catalogue</RouterLink>
     <RouterLink to="/tables">Practice</RouterLink>
     <button type="button" class="plain" @click="glossary = true">Glossary</button>
-    <span class="caution"
-      >Computed by stated rules. The local code, the makers' instructions and a licensed person
-      decide.</span
-    >
+    <span class="caution">{{ CAUTION }}</span>
     <button type="button" @click="turn">{{ dark ? 'Light mode' : 'Dark mode' }}</button>
   </div>
   <RouterView />
@@ -144,12 +168,8 @@ button {
   }
 }
 @media print {
-  .top > :not(.caution) {
-    display: none;
-  }
   .top {
-    background: none;
-    color: inherit;
+    display: none;
   }
 }
 </style>

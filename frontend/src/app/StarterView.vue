@@ -97,9 +97,12 @@ watch(
   { immediate: true },
 )
 watch(
-  () => [starter.document.tag, starter.place.board],
-  ([tag, board]) =>
-    (document.title = tag ? `${String(tag)} · ${String(board)} · Volmek` : 'Volmek'),
+  () => [
+    starter.document.tag,
+    STAGES.find((s) => s.name === props.stage)?.title,
+    starter.place.board,
+  ],
+  (words) => (document.title = words[0] ? `${words.join(' · ')} · Volmek` : 'Volmek'),
 )
 
 function open(stage: string): Promise<unknown> {

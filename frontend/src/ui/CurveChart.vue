@@ -18,8 +18,10 @@ import type {
   MarkPointComponentOption,
   TooltipComponentOption,
 } from 'echarts/components'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import VChart from 'vue-echarts'
+
+import { painted } from '@/ui/painted'
 
 /** Curves drawn as on paper: ink, hairline grid, one accent; with their data as a table. */
 use([
@@ -80,8 +82,12 @@ const emit = defineEmits<{ drag: [x: number]; drop: [x: number] }>()
 const chart = ref<InstanceType<typeof VChart>>()
 
 function ink(name: string): string {
+  void painted.value
   return getComputedStyle(document.documentElement).getPropertyValue(name).trim()
 }
+
+/** In other inks at once: paper does not wait for the next frame. */
+watch(painted, () => chart.value?.chart?.getZr().flush(), { flush: 'post' })
 
 const inkOf = (c: Curve) =>
   c.hue
@@ -335,7 +341,7 @@ const figure = (v: number | null | undefined) =>
       <button type="button" @click="picture('png')">PNG</button>
       <button type="button" @click="table">CSV</button>
     </p>
-    <details>
+    <details data-screen>
       <summary>As a table</summary>
       <div class="scroll" tabindex="0" role="region" :aria-label="`${label}, as a table`">
         <table>

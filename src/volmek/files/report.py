@@ -4,6 +4,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from markupsafe import Markup
+
 from volmek.core.circuit.build.plan import Plan
 from volmek.core.circuit.proof.rules import prove
 from volmek.core.circuit.simulated import SimulatedStarter
@@ -15,7 +17,7 @@ from volmek.core.record.history import Series
 from volmek.core.results.sheets import Sheet
 from volmek.core.views.record import BuildView, RecordView
 from volmek.core.views.sheets import starter_sheets, title_block
-from volmek.files.sheet import Place, rendered, sheet_address
+from volmek.files.sheet import Place, rendered, sheet_picture
 
 
 @dataclass(frozen=True)
@@ -45,8 +47,8 @@ def _context(papers: Papers) -> dict[str, Any]:
     }
 
 
-def drawings(papers: Papers) -> list[tuple[Sheet, str]]:
-    """The circuit diagrams on the small sheet of the practice, on the large one where that is too small; each with its address."""
+def drawings(papers: Papers, *, paged: bool) -> list[tuple[Sheet, Markup]]:
+    """The circuit diagrams on the small sheet of the practice, on the large one where that is too small; each with its picture."""
     document, place = papers.document, papers.place
     head = title_block(document, place.job, place.board, place.version, place.saved.strftime("%Y-%m-%d"))
     small, large = ("letter", "tabloid") if document.practice == "nec" else ("a4", "a3")
@@ -54,7 +56,7 @@ def drawings(papers: Papers) -> list[tuple[Sheet, str]]:
         sheets = starter_sheets(document, papers.live, head, paper=small)
     except ProblemError:
         sheets = starter_sheets(document, papers.live, head, paper=large)
-    return [(s, sheet_address(s)) for s in sheets]
+    return [(s, sheet_picture(s, paged=paged)) for s in sheets]
 
 
 def report_html(papers: Papers, *, paged: bool = False) -> str:
@@ -67,7 +69,7 @@ def report_html(papers: Papers, *, paged: bool = False) -> str:
         papers.design,
         papers.place,
         paged=paged,
-        drawings=drawings(papers),
+        drawings=drawings(papers, paged=paged),
         proofs=proofs,
         **_context(papers),
     )

@@ -142,9 +142,12 @@ def sheet_html(
     return rendered("sheet.html", document, design, place, paged=paged, typical=typical, points=points, ranges=ranges)
 
 
-def sheet_address(sheet: Sheet) -> str:
-    """A sheet as the address of a picture, for a page that holds everything within it."""
-    return f"data:image/svg+xml;base64,{b64encode(sheet_svg(sheet).encode()).decode()}"
+def sheet_picture(sheet: Sheet, *, paged: bool) -> Markup:
+    """A sheet as a picture in a page: for the printer one that it can tag, for the screen one that takes the page's fonts."""
+    if not paged:
+        return Markup(sheet_svg(sheet))
+    address = f"data:image/svg+xml;base64,{b64encode(sheet_svg(sheet).encode()).decode()}"
+    return Markup('<img src="{}" alt="{}">').format(address, sheet.description)
 
 
 def sheets_html(sheets: Sequence[Sheet], tag: str, *, paged: bool = False) -> str:
@@ -157,15 +160,8 @@ def sheets_html(sheets: Sequence[Sheet], tag: str, *, paged: bool = False) -> st
     paged : for the printer, with pictures that it tags; on a screen the sheets are as wide as the window
     """
     template = _environment().get_template("sheets.html")
-    return template.render(
-        sheets=sheets,
-        tag=tag,
-        paper=sheets[0].paper,
-        paged=paged,
-        fonts=_fonts(paged),
-        address=sheet_address,
-        picture=lambda sheet: Markup(sheet_svg(sheet)),
-    )
+    pictures = [(sheet, sheet_picture(sheet, paged=paged)) for sheet in sheets]
+    return template.render(pictures=pictures, tag=tag, paper=sheets[0].paper, paged=paged, fonts=_fonts(paged))
 
 
 def sheet_pdf(html: str) -> bytes:

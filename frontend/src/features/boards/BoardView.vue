@@ -141,7 +141,7 @@ async function bring(): Promise<void> {
         <li><b>2</b> Type power, voltage and current from the plate.</li>
         <li><b>3</b> Read setting and devices; then circuit, build and test.</li>
       </ol>
-      <form class="entry" @submit.prevent="add">
+      <form class="entry" data-screen @submit.prevent="add">
         <label>New starter, tag <InputText v-model="tag" size="small" /></label>
         <label class="wide">Description <InputText v-model="service" size="small" /></label>
         <label v-if="presets.length">

@@ -235,7 +235,7 @@ async function taken(table: string): Promise<void> {
         <label>Find <InputText v-model="find" size="small" maxlength="80" /></label>
       </div>
       <div v-if="devices?.rows.length" class="wide" tabindex="0" role="region" aria-label="Devices">
-        <table>
+        <table class="cards">
           <thead>
             <tr>
               <th
@@ -269,6 +269,7 @@ async function taken(table: string): Promise<void> {
                 :key="s.column"
                 class="figures"
                 :class="{ num: numbers.has(s.column) }"
+                :data-heading="columnOf(s.column)?.heading ?? s.column"
               >
                 <button
                   v-if="s.column === 'type'"
@@ -552,6 +553,15 @@ tbody tr:hover {
   }
   .list {
     border-right: 0;
+  }
+}
+@media print {
+  .view {
+    display: block;
+    height: auto;
+  }
+  .list {
+    display: none;
   }
 }
 </style>

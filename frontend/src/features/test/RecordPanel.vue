@@ -143,7 +143,7 @@ function keepAll(): void {
         </p>
       </template>
     </section>
-    <div class="foot">
+    <div class="foot" data-screen>
       <button type="button" @click="step(-1)">Previous</button>
       <button v-if="nextItem" type="button" @click="toNext">Next to measure</button>
       <button type="button" @click="step(1)">Next</button>
