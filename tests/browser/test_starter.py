@@ -407,3 +407,37 @@ def test_any_page_is_printed_as_a_paper(newcomer: None, page: Page, path: str, s
         page.emulate_media(media="screen", color_scheme="dark")
         expect(page.get_by_label("Wear exponent")).to_be_hidden()
         assert page.evaluate("document.documentElement.classList.contains('dark')")
+
+
+def test_a_report_shows_how_far_it_is_and_can_be_cancelled(page: Page) -> None:
+    open_starter(page, "KG-104", "Documents")
+    page.get_by_role("button", name="Report", exact=True).click()
+    page.get_by_role("link", name="Save as PDF").click()
+    far = page.get_by_role("status").filter(has_text="Report:")
+    expect(far).to_contain_text("laying out the pages")
+    expect(far.get_by_role("progressbar", name="Report")).to_be_visible()
+    far.get_by_role("button", name="Cancel").click()
+    expect(page.get_by_role("alert")).to_contain_text("Report: cancelled; nothing was changed")
+    expect(far).to_be_hidden()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Save as PDF").click()
+    assert download.value.suggested_filename == "KG-104-report.pdf"
+    assert Path(download.value.path()).read_bytes().startswith(b"%PDF")
+    expect(page.get_by_role("alert")).to_be_hidden()
+
+
+def test_a_board_that_takes_long_shows_how_far_it_is_and_can_be_cancelled(page: Page) -> None:
+    """Two hundred starters, sized for the first time in this catalogue."""
+    one = page.request.get("/api/starters/1").json()["document"]
+    many = [
+        {**one, "tag": f"KG-{k}", "motor": {**one["motor"], "rated_speed_rpm": 1400 + k / 3}} for k in range(300, 500)
+    ]
+    answer = page.request.post("/api/boards/1/import", data={"text": json.dumps(many)})
+    assert answer.status == 201
+    page.goto("/boards/1")
+    far = page.get_by_role("status").filter(has_text="Board:")
+    expect(far.get_by_role("progressbar", name="Board")).to_be_visible()
+    expect(far).to_contain_text(re.compile(r"\d+ of 211"))
+    far.get_by_role("button", name="Cancel").click()
+    expect(page.get_by_text("not sized: cancelled before it; load the page again").first).to_be_visible()
+    expect(page.get_by_role("link", name="KG-104")).to_be_visible()

@@ -1305,6 +1305,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/work/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a long request is. */
+        get: operations["how_far"];
+        put?: never;
+        post?: never;
+        /** Cancel a long request; it ends at its next step, and nothing of it is kept. */
+        delete: operations["cancel_work"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -6211,6 +6229,18 @@ export interface components {
                 string
             ][];
         };
+        /**
+         * WorkOut
+         * @description How far a request is: what is being done, and how many of how many (of 0 where nobody can say).
+         */
+        WorkOut: {
+            /** Done */
+            done: number;
+            /** Of */
+            of: number;
+            /** Words */
+            words: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -10085,6 +10115,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WordsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    how_far: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    cancel_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -22,6 +22,7 @@ import { computed, ref, watch } from 'vue'
 import VChart from 'vue-echarts'
 
 import { painted } from '@/ui/painted'
+import { saveFile, savePicture } from '@/ui/save'
 
 /** Curves drawn as on paper: ink, hairline grid, one accent; with their data as a table. */
 use([
@@ -285,25 +286,12 @@ const rows = computed(() => {
     .map((x, i) => ({ x, values: props.curves.map((c) => (c.x[i] === x ? c.y[i] : null)), i }))
     .filter((r) => r.i % step === 0)
 })
-function save(url: string, ending: string): void {
-  const link = document.createElement('a')
-  link.href = url
-  link.download = `${props.label}.${ending}`
-  link.click()
-}
 /** The drawing as it is seen, on the page's own ground. */
 async function picture(ending: 'svg' | 'png'): Promise<void> {
   const url = chart.value?.getDataURL({ type: 'svg', backgroundColor: ink('--sheet') })
   if (!url) return
-  if (ending === 'svg') return save(url, 'svg')
-  const image = new Image()
-  image.src = url
-  await image.decode()
-  const canvas = document.createElement('canvas')
-  canvas.width = image.width * 2
-  canvas.height = image.height * 2
-  canvas.getContext('2d')?.drawImage(image, 0, 0, canvas.width, canvas.height)
-  save(canvas.toDataURL('image/png'), 'png')
+  if (ending === 'svg') return saveFile(`${props.label}.svg`, url)
+  return savePicture(`${props.label}.png`, url)
 }
 /** Every point of every curve, one line each. */
 function table(): void {
@@ -312,7 +300,7 @@ function table(): void {
     c.x.map((x, i) => [quoted(c.name), x, c.y[i] ?? ''].join(',')),
   )
   const head = ['curve', props.xName, props.yName].map(quoted).join(',')
-  save(URL.createObjectURL(new Blob([[head, ...lines].join('\r\n')], { type: 'text/csv' })), 'csv')
+  saveFile(`${props.label}.csv`, new Blob([[head, ...lines].join('\r\n')], { type: 'text/csv' }))
 }
 const figure = (v: number | null | undefined) =>
   v === null || v === undefined ? '–' : String(Number(v.toPrecision(4)))

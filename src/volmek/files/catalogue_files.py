@@ -3,7 +3,7 @@
 import csv
 import io
 import zipfile
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, time
 from typing import Any
@@ -43,7 +43,9 @@ class CatalogueFile:
         self.problems.append(RowProblem(table, row, column, message))
 
 
-def read_catalogue(data: bytes, filename: str, table: str | None = None) -> CatalogueFile:
+def read_catalogue(
+    data: bytes, filename: str, table: str | None = None, progress: Callable[[int, int], None] = lambda _done, _of: None
+) -> CatalogueFile:
     """The devices of a CSV or XLSX file.
 
     Parameters
@@ -51,6 +53,7 @@ def read_catalogue(data: bytes, filename: str, table: str | None = None) -> Cata
     data : content of the file
     filename : its name; the ending tells the format
     table : table that a CSV file holds; without it the headings tell
+    progress : told now and then how many rows of how many are read; what it raises ends the reading
 
     Examples
     --------
@@ -68,6 +71,7 @@ def read_catalogue(data: bytes, filename: str, table: str | None = None) -> Cata
     else:
         file.fail(f"{filename!r} is neither a .csv nor an .xlsx file")
     seen: dict[str, str] = {}
+    of, done = sum(map(len, file.rows.values())), 0
     for name, columns in file.columns.items():
         named = [column_of(c, name) for c in columns]
         if words := lacking(name, named) if check_headings(name, named) else "":
@@ -76,11 +80,20 @@ def read_catalogue(data: bytes, filename: str, table: str | None = None) -> Cata
         file.columns[name], file.rows[name] = _understood(name, columns, file.rows[name])
         wrong = check_headings(name, file.columns[name])
         if not wrong:
-            file.devices[name], wrong = read_rows(name, file.rows[name], seen)
+            file.devices[name], wrong = read_rows(name, _told(file.rows[name], done, of, progress), seen)
+        done += len(file.rows[name])
         file.problems += wrong
     if not file.problems and not any(file.devices.values()):
         file.fail("holds no devices")
     return file
+
+
+def _told(rows: Rows, done: int, of: int, progress: Callable[[int, int], None]) -> Iterator[tuple[int, dict[str, str]]]:
+    """Rows one by one, with a word every hundredth."""
+    for k, row in enumerate(rows):
+        if k % 100 == 0:
+            progress(done + k, of)
+        yield row
 
 
 def _understood(table: str, columns: list[str], rows: Rows) -> tuple[list[str], Rows]:

@@ -4,11 +4,16 @@ The process starts with the first print, stays for the next ones, and ends with 
 """
 
 import atexit
+import os
 import threading
+import time
+from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures import TimeoutError as NotYetError
 from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from pathlib import Path
+from typing import Any
 
 TEMPLATES = Path(__file__).parent / "templates"
 
@@ -34,28 +39,68 @@ def laid_out(html: str) -> bytes:
     return data
 
 
+#: Seconds between two looks at whether a print is still wanted.
+LOOK_S = 0.1
+
+
+def _heed(stop: Any) -> None:
+    """In the other process, first of all: it ends in the middle of a page when its print is not wanted any more."""
+
+    def watch() -> None:
+        while not stop.value:
+            time.sleep(LOOK_S)
+        os._exit(0)
+
+    threading.Thread(target=watch, daemon=True).start()
+
+
 class Printer:
     """The other process, started when it is needed; one print at a time."""
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
+        self._context = get_context("spawn")
+        self._stop: Any = None
         self._pool: ProcessPoolExecutor | None = None
 
-    def pdf(self, html: str) -> bytes:
+    def pdf(self, html: str, look: Callable[[], None] = lambda: None) -> bytes:
         """A paper as PDF.
+
+        Parameters
+        ----------
+        html : the paper
+        look : called again and again while it is laid out; what it raises ends the print
 
         Raises
         ------
         OSError : it cannot be laid out, or the printing process has ended.
         """
-        with self._lock:
-            if self._pool is None:
-                self._pool = ProcessPoolExecutor(1, mp_context=get_context("spawn"))
-            try:
-                return self._pool.submit(laid_out, html).result()
-            except BrokenProcessPool as error:
+        while not self._lock.acquire(timeout=LOOK_S):  # another paper is on the press
+            look()
+        try:
+            return self._printed(html, look)
+        finally:
+            self._lock.release()
+
+    def _printed(self, html: str, look: Callable[[], None]) -> bytes:
+        if self._pool is None:
+            self._stop = self._context.Value("b", 0, lock=False)
+            self._pool = ProcessPoolExecutor(1, self._context, _heed, (self._stop,))
+        printing = self._pool.submit(laid_out, html)
+        try:
+            while True:
+                try:
+                    return printing.result(LOOK_S)
+                except NotYetError:
+                    look()
+        except BrokenProcessPool as error:
+            self.close()
+            raise OSError("the printing process has ended; print again") from error
+        except BaseException:
+            if not printing.done():
+                self._stop.value = 1
                 self.close()
-                raise OSError("the printing process has ended; print again") from error
+            raise
 
     def close(self) -> None:
         """End the process."""

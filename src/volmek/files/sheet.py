@@ -1,7 +1,7 @@
 """The settings sheet of one starter: HTML for the screen, PDF for the panel door."""
 
 from base64 import b64encode
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
@@ -164,11 +164,16 @@ def sheets_html(sheets: Sequence[Sheet], tag: str, *, paged: bool = False) -> st
     return template.render(pictures=pictures, tag=tag, paper=sheets[0].paper, paged=paged, fonts=_fonts(paged))
 
 
-def sheet_pdf(html: str) -> bytes:
+def sheet_pdf(html: str, look: Callable[[], None] = lambda: None) -> bytes:
     """A sheet as PDF, laid out in a process of its own; nothing outside the package is read.
+
+    Parameters
+    ----------
+    html : the paper
+    look : called again and again meanwhile; what it raises ends the print
 
     Raises
     ------
     OSError : the system library that lays out text is missing, or the printing process has ended.
     """
-    return PRINTER.pdf(html)
+    return PRINTER.pdf(html, look)

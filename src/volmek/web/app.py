@@ -29,6 +29,7 @@ from volmek.web import (
     sheets,
     stages,
     starters,
+    work,
 )
 from volmek.web.common import problems_out
 from volmek.web.schemas import ProblemsOut
@@ -51,6 +52,7 @@ SUBJECTS = (
     catalogues,
     presets,
     handbook,
+    work,
 )
 MAXIMUM_BODY = 2 * 1024 * 1024
 
@@ -128,6 +130,10 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
         if type(error) is not LookupError:
             raise error
         return refusal([Problem("request", str(error))], 404)
+
+    @app.errorhandler(work.CancelledError)
+    def _cancelled(_: work.CancelledError) -> Response:
+        return refusal([Problem("request", "cancelled; nothing was changed")], 409)
 
     @app.errorhandler(StaleVersionError)
     def _stale(error: StaleVersionError) -> Response:

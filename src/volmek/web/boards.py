@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session, selectinload
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.devices.device import Device
 from volmek.core.devices.said import picked_of
+from volmek.core.document.errors import Problem
 from volmek.core.document.model import parse
 from volmek.core.results.figures import as_read
 from volmek.files.documents import read_documents
@@ -20,6 +21,7 @@ from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_se
 from volmek.web.designs import devices_text, shown
 from volmek.web.record_views import points_of
 from volmek.web.schemas import BoardPath, Output, ProblemsOut
+from volmek.web.work import working
 
 bp = APIBlueprint("boards", __name__, url_prefix="/api", operation_id_callback=operation_id)
 
@@ -105,6 +107,10 @@ class ImportIn(BaseModel):
     renumber: bool = False
 
 
+#: What is said of a starter whose sizing was cancelled.
+NOT_SIZED = Problem("starter", "not sized: cancelled before it; load the page again")
+
+
 def contactors_of(devices: list[Device]) -> str:
     """Types of the contactors; that the catalogues lack one is said once."""
     contactors = [d for d in devices if d.kind == "contactor"]
@@ -112,9 +118,21 @@ def contactors_of(devices: list[Device]) -> str:
     return ", ".join([*types, *(["none fits"] if len(types) < len(contactors) else [])])
 
 
-def row_of(starter: Starter, offered: Catalogue, open_now: int = 0) -> StarterRow:
-    """One line of a board's list."""
-    computed, problems = shown(starter.document, with_kept(offered, starter.devices, True))
+def rows_of(session: Session, board: Board, offered: Catalogue) -> list[StarterRow]:
+    """The lines of a board's list; those that were still to come when somebody cancelled stand there without their figures."""
+    work, rows = working(), []
+    for k, starter in enumerate(board.starters):
+        if not work.cancelled:
+            work.step(f"sizing {board.name} {starter.tag}", k, len(board.starters))
+        rows.append(row_of(starter, offered, len(points_of(session, starter.id)), sized=not work.cancelled))
+    return rows
+
+
+def row_of(starter: Starter, offered: Catalogue, open_now: int = 0, *, sized: bool = True) -> StarterRow:
+    """One line of a board's list; without its figures where it is not sized."""
+    computed, problems = (
+        shown(starter.document, with_kept(offered, starter.devices, True)) if sized else (None, [NOT_SIZED])
+    )
     motor = starter.document.get("motor", {})
     power = next(
         (
@@ -164,7 +182,7 @@ def board_out(session: Session, board: Board) -> BoardOut:
         title=board.title,
         defaults=board.defaults,
         catalogues=list(numbers_of(board.catalogues)),
-        starters=[row_of(s, offered, len(points_of(session, s.id))) for s in board.starters],
+        starters=rows_of(session, board, offered),
     )
 
 
@@ -176,7 +194,7 @@ def list_boards() -> BoardsOut:
         rows = []
         for board in session.scalars(query):
             offered = board_catalogue(session, board)
-            lines = [row_of(s, offered, len(points_of(session, s.id))) for s in board.starters]
+            lines = rows_of(session, board, offered)
             rows.append(
                 BoardRow(
                     id=board.id,
@@ -216,7 +234,8 @@ def import_starters(path: BoardPath, body: ImportIn) -> tuple[BoardOut, int]:
     with new_session(write=True) as session, session.begin():
         board = found(session, Board, path.board_id)
         catalogue = board_catalogue(session, board)
-        for document in documents:
+        for k, document in enumerate(documents):
+            working().step(f"importing {document.tag}", k, len(documents))
             taken = {x.tag for x in board.starters}
             tag = next_tag(document.tag, taken) if body.renumber else document.tag
             one = parse({**document.to_json(), "tag": tag})

@@ -36,6 +36,7 @@ from volmek.web.boards import BoardOut, board_out
 from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_session, operation_id
 from volmek.web.schemas import BoardPath, Output, ProblemsOut
 from volmek.web.starters import keep_devices
+from volmek.web.work import working
 
 bp = APIBlueprint("catalogues", __name__, url_prefix="/api", operation_id_callback=operation_id)
 
@@ -243,11 +244,12 @@ def delete_device(path: CataloguePath, query: DeviceQuery) -> tuple[str, int]:
 @bp.post("/catalogues/<int:catalogue_id>/import", responses={200: ImportOut, 413: ProblemsOut, **REFUSED})
 def import_devices(path: CataloguePath, form: ImportForm) -> ImportOut | tuple[ImportOut, int]:
     """Say what a file would do to a catalogue; with ``commit`` do it, all or nothing."""
-    file = read_catalogue(form.file.read(), form.file.filename or "", form.table)
+    file = read_catalogue(form.file.read(), form.file.filename or "", form.table, working().counted("reading the rows"))
     with new_session(write=form.commit) as session, session.begin():
         row = found(session, CatalogueRow, path.catalogue_id)
         out = _preview(file, _catalogue(session, row.id), remove_others=form.remove_others)
         if form.commit and not file.problems:
+            working().step("writing the devices")
             put_devices(session, row, file.devices, remove_others=form.remove_others)
             out.committed = True
     return (out, 422) if form.commit and file.problems else out

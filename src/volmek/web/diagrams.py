@@ -12,10 +12,11 @@ from volmek.core.results.sheets import PAPERS, Sheet
 from volmek.core.views.circuit import style_of
 from volmek.core.views.sheets import starter_sheets, title_block
 from volmek.files.dxf import sheets_dxf
-from volmek.files.sheet import sheet_pdf, sheets_html
+from volmek.files.sheet import sheets_html
 from volmek.files.svg import sheet_svg
 from volmek.web.common import HTML, NOT_FOUND, PDF, REFUSED, SVG, download, looked_at, operation_id
 from volmek.web.schemas import Output, StarterPath
+from volmek.web.work import laid_out
 
 bp = APIBlueprint("diagrams", __name__, url_prefix="/api", operation_id_callback=operation_id)
 DXF = {"content": {"image/vnd.dxf": {"schema": {"type": "string"}}}}
@@ -104,7 +105,7 @@ def diagrams_page(path: StarterPath, query: SheetQuery) -> Response:
 def diagrams_print(path: StarterPath, query: SheetQuery) -> Response:
     """All sheets in one PDF, with bookmarks."""
     sheets, tag, _ = _sheets(path.starter_id, query)
-    return download(sheet_pdf(sheets_html(sheets, tag, paged=True)), f"{tag}-diagrams.pdf", "application/pdf")
+    return download(laid_out(sheets_html(sheets, tag, paged=True)), f"{tag}-diagrams.pdf", "application/pdf")
 
 
 @bp.get("/starters/<int:starter_id>/diagrams.dxf", responses={200: DXF, **REFUSED})

@@ -14,13 +14,14 @@ from volmek.core.views.record import build_view, record_view
 from volmek.files.calendar import calendar
 from volmek.files.lists import markers_csv, strip_csv, wires_csv
 from volmek.files.report import Papers, labels_html, report_html
-from volmek.files.sheet import Place, sheet_pdf
+from volmek.files.sheet import Place
 from volmek.store.models import Board
 from volmek.store.records import entries, seals
 from volmek.store.repository import read_starter
 from volmek.web.common import CSV, HTML, NOT_FOUND, PDF, REFUSED, download, found, new_session, operation_id
 from volmek.web.record_views import Looked, Order, OrderQuery
 from volmek.web.schemas import BoardPath, StarterPath
+from volmek.web.work import laid_out, working
 from volmek.web.worker import ranges_meanwhile
 
 bp = APIBlueprint("papers", __name__, url_prefix="/api", operation_id_callback=operation_id)
@@ -28,19 +29,23 @@ ICS = {"content": {"text/calendar": {"schema": {"type": "string"}}}}
 
 
 def _papers(session: Session, starter_id: int, order: Order, *, sure: bool = False) -> Papers:
+    work = working()
+    work.step("sizing the starter")
     looked = Looked(session, starter_id)
     if looked.design is None:
         raise ProblemError(looked.problems)
     asked = ranges_meanwhile(starter_id, looked.document, looked.catalogue) if sure else None
+    work.step("simulating every stage of the build")
     journal = entries(session, starter_id)
     f = fold(journal)
     plan = looked.plan(order)
+    work.step("how sure the design is")
     series = history(repeated(looked.items), measured(f.readings))
     kept = looked.kept
     return Papers(
         looked.document, looked.design, looked.live, plan, build_view(plan, f, looked.by_id), record_view(looked.items, f, plan, whole=True), series,
         Place(kept.job, kept.board, kept.version, kept.saved), [(s.who, s.sealed, s.digest) for s in seals(session, starter_id)],
-        asked() if asked else None,
+        asked(work.check) if asked else None,
     )  # fmt: skip
 
 
@@ -56,7 +61,7 @@ def report_print(path: StarterPath, query: OrderQuery) -> Response:
     """The report: plate, design, working, drawings, wire list, tests, findings, cautions, signatures."""
     with new_session() as session:
         papers = _papers(session, path.starter_id, query.order, sure=True)
-    return download(sheet_pdf(report_html(papers, paged=True)), f"{papers.design.tag}-report.pdf", "application/pdf")
+    return download(laid_out(report_html(papers, paged=True)), f"{papers.design.tag}-report.pdf", "application/pdf")
 
 
 @bp.get("/starters/<int:starter_id>/labels.pdf", responses={200: PDF, **REFUSED})
@@ -64,7 +69,7 @@ def labels_print(path: StarterPath) -> Response:
     """Door label and device labels with settings."""
     with new_session() as session:
         papers = _papers(session, path.starter_id, "control_first")
-    return download(sheet_pdf(_labels(papers, paged=True)), f"{papers.design.tag}-labels.pdf", "application/pdf")
+    return download(laid_out(_labels(papers, paged=True)), f"{papers.design.tag}-labels.pdf", "application/pdf")
 
 
 def _labels(p: Papers, *, paged: bool) -> str:

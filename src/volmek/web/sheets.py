@@ -7,12 +7,13 @@ from flask import Response, jsonify, send_file
 from flask_openapi3.blueprint import APIBlueprint
 
 from volmek.core.sizing import size
-from volmek.files.sheet import Place, sheet_html, sheet_pdf
+from volmek.files.sheet import Place, sheet_html
 from volmek.store.models import Starter
 from volmek.store.repository import Kept
 from volmek.web.common import HTML, NOT_FOUND, PDF, REFUSED, found, looked_at, new_session, operation_id
 from volmek.web.record_views import points_of
 from volmek.web.schemas import StarterPath
+from volmek.web.work import laid_out, working
 from volmek.web.worker import ranges_meanwhile
 
 bp = APIBlueprint("sheets", __name__, url_prefix="/api", operation_id_callback=operation_id)
@@ -24,7 +25,9 @@ def _sheet(starter_id: int, finish: Callable[[str, Kept], Response], *, paged: b
     with new_session() as session:
         points = points_of(session, starter_id, whole=True)
     design, asked = size(document, catalogue).design, ranges_meanwhile(starter_id, document, catalogue)
-    return finish(sheet_html(document, design, place, paged=paged, points=points, ranges=asked()), starter)
+    return finish(
+        sheet_html(document, design, place, paged=paged, points=points, ranges=asked(working().check)), starter
+    )
 
 
 @bp.get("/starters/<int:starter_id>/sheet.html", responses={200: HTML, **REFUSED})
@@ -39,7 +42,7 @@ def sheet_print(path: StarterPath) -> Response:
 
     def finish(html: str, starter: Kept) -> Response:
         return send_file(
-            io.BytesIO(sheet_pdf(html)), mimetype="application/pdf", download_name=f"{starter.tag} settings.pdf"
+            io.BytesIO(laid_out(html)), mimetype="application/pdf", download_name=f"{starter.tag} settings.pdf"
         )
 
     return _sheet(path.starter_id, finish, paged=True)

@@ -49,15 +49,17 @@ def _ask(document: StarterDocument, catalogue: bytes, place: int, ticket: int) -
         return None
 
 
-def ranges_meanwhile(starter_id: int, document: StarterDocument, catalogue: Catalogue) -> Callable[[], Ranges | None]:
+def ranges_meanwhile(starter_id: int, document: StarterDocument, catalogue: Catalogue) -> Callable[..., Ranges | None]:
     """How sure a design is, worked out while the rest of a paper is made; what a page asks meanwhile does not overtake it."""
     worker: RangeWorker = current_app.extensions["ranges"]
     found: list[Ranges | None] = []
     asking = threading.Thread(target=lambda: found.append(worker.ask(-starter_id, document, catalogue)))
     asking.start()
 
-    def answer() -> Ranges | None:
-        asking.join()
+    def answer(look: Callable[[], None] = lambda: None) -> Ranges | None:
+        while asking.is_alive():
+            asking.join(0.1)
+            look()
         return found[0] if found else None
 
     return answer

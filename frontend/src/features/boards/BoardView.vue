@@ -19,6 +19,8 @@ import BoardCatalogues from '@/features/boards/BoardCatalogues.vue'
 import FindBar from '@/features/boards/FindBar.vue'
 import StarterTable from '@/features/boards/StarterTable.vue'
 import { useFound, type Placed } from '@/stores/found'
+import { useWork } from '@/stores/work'
+import WorkBar from '@/ui/WorkBar.vue'
 
 const props = defineProps<{ boardId: number }>()
 const router = useRouter()
@@ -31,6 +33,7 @@ const problems = ref<Problem[]>([])
 const choosing = ref(false)
 const renaming = ref<{ name: string; title: string } | null>(null)
 const importing = ref(false)
+const work = useWork()
 const renumber = ref(true)
 const chosenFile = ref<File | null>(null)
 const presets = ref<Preset[]>([])
@@ -51,7 +54,9 @@ const { find, filter, sort, found } = useFound(all)
 const params = computed(() => ({ path: { board_id: props.boardId } }))
 
 async function load(): Promise<void> {
-  const { data, error } = await client.GET('/api/boards/{board_id}', { params: params.value })
+  const { data, error } = await work.run((headers) =>
+    client.GET('/api/boards/{board_id}', { params: params.value, headers }),
+  )
   board.value = data ?? null
   failed.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
   document.title = data ? `${data.name} · Volmek` : 'Volmek'
@@ -94,10 +99,10 @@ async function rename(): Promise<void> {
 }
 async function bring(): Promise<void> {
   if (!chosenFile.value) return
-  const { data, error } = await client.POST('/api/boards/{board_id}/import', {
-    params: params.value,
-    body: { text: await chosenFile.value.text(), renumber: renumber.value },
-  })
+  const body = { text: await chosenFile.value.text(), renumber: renumber.value }
+  const { data, error } = await work.run((headers) =>
+    client.POST('/api/boards/{board_id}/import', { params: params.value, body, headers }),
+  )
   problems.value = data ? [] : problemsOf(error)
   if (!data) return
   board.value = data
@@ -108,7 +113,10 @@ async function bring(): Promise<void> {
 <template>
   <main id="content" class="page">
     <p v-if="failed" class="problem">■ {{ failed }}</p>
-    <p v-else-if="!board" class="quiet" role="status">… loading the board</p>
+    <WorkBar v-if="!importing" :work="work" what="Board" />
+    <p v-if="!failed && !board && !work.shown.value" class="quiet" role="status">
+      … loading the board
+    </p>
     <template v-if="board">
       <p class="quiet">{{ board.job }}</p>
       <h1>
@@ -176,6 +184,7 @@ async function bring(): Promise<void> {
         </form>
       </Dialog>
       <Dialog v-model:visible="importing" modal header="Import starters">
+        <WorkBar :work="work" what="Import" />
         <form class="form" @submit.prevent="bring">
           <label
             >Starter file (JSON), one starter or a list

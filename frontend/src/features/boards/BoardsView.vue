@@ -11,10 +11,17 @@ import StarterTable from '@/features/boards/StarterTable.vue'
 import QuickStart from '@/features/quick/QuickStart.vue'
 import { useAsked } from '@/stores/asked'
 import { useFound, type Placed } from '@/stores/found'
+import { useWork } from '@/stores/work'
 import VerdictMark from '@/ui/VerdictMark.vue'
+import WorkBar from '@/ui/WorkBar.vue'
 
 const router = useRouter()
-const { data, said: failed, ask } = useAsked(() => client.GET('/api/boards'))
+const work = useWork()
+const {
+  data,
+  said: failed,
+  ask,
+} = useAsked(() => work.run((headers) => client.GET('/api/boards', { headers })))
 const boards = computed(() => data.value?.boards ?? null)
 const adding = ref(false)
 const entry = ref({ job: '', name: '', title: '' })
@@ -46,8 +53,11 @@ async function add(): Promise<void> {
     <h1 class="visually-hidden">Volmek: motor starters</h1>
     <QuickStart :boards="boards ?? []" />
     <p v-if="failed" class="problem">■ {{ failed }}</p>
-    <p v-else-if="boards === null" class="quiet" role="status">… loading the boards</p>
-    <template v-else>
+    <WorkBar :work="work" what="Boards" />
+    <p v-if="!failed && boards === null && !work.shown.value" class="quiet" role="status">
+      … loading the boards
+    </p>
+    <template v-else-if="!failed && boards">
       <ol v-if="all.length === 0" class="steps" aria-label="First steps">
         <li><b>1</b> Type a motor plate into the line above.</li>
         <li><b>2</b> Open it as a starter: method, devices, start, circuit.</li>

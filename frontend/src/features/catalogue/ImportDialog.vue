@@ -5,6 +5,8 @@ import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
 
 import { problemsOf, type CatalogueOut, type ImportOut, type TableGuide } from '@/api/client'
+import { useWork } from '@/stores/work'
+import WorkBar from '@/ui/WorkBar.vue'
 
 /** A file of devices: what it would do, cell by cell what is wrong with it, and only then taking it in. */
 const props = defineProps<{ catalogue: CatalogueOut; tables: TableGuide[] }>()
@@ -17,6 +19,7 @@ const removeOthers = ref(false)
 const preview = ref<ImportOut | null>(null)
 const said = ref('')
 const busy = ref(false)
+const work = useWork()
 
 watch(visible, (open) => {
   if (!open) return
@@ -83,10 +86,13 @@ async function send(commit: boolean): Promise<void> {
   busy.value = true
   said.value = ''
   try {
-    const answer = await fetch(`/api/catalogues/${props.catalogue.id}/import`, {
-      method: 'POST',
-      body: form,
-    })
+    const answer = await work.run((headers) =>
+      fetch(`/api/catalogues/${props.catalogue.id}/import`, {
+        method: 'POST',
+        body: form,
+        headers,
+      }),
+    )
     const data: unknown = await answer.json()
     if (data && typeof data === 'object' && 'tables' in data) preview.value = data as ImportOut
     else said.value = problemsOf(data)[0]?.message ?? ''
@@ -141,6 +147,7 @@ watch([table, removeOthers], () => void send(false))
         delete devices missing from the file
       </label>
     </div>
+    <WorkBar :work="work" what="Import" />
     <p v-if="said" class="problem" role="alert">■ {{ said }}</p>
     <p v-if="!file" class="quiet">
       CSV with one table, or XLSX with a sheet for each. For contactors type, coil and AC-3 current

@@ -10,6 +10,7 @@ import VerdictMark from '@/ui/VerdictMark.vue'
 import { read } from '@/ui/figures'
 import { useAsked } from '@/stores/asked'
 import { useStarter } from '@/stores/starter'
+import { savePicture } from '@/ui/save'
 
 /** The time-current sheet: every curve on one log-log drawing, its crossings in sentences, devices changed while looking. */
 const starter = useStarter()
@@ -121,21 +122,8 @@ const refused = computed(() =>
 /** The server's SVG painted on a canvas: the same drawing as a picture. */
 async function png(): Promise<void> {
   const svg = await (await fetch(`/api/starters/${starter.id}/time-current.svg`)).text()
-  const image = new Image()
-  image.src = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(svg)}`
-  await image.decode()
-  const canvas = document.createElement('canvas')
-  canvas.width = image.width * 2
-  canvas.height = image.height * 2
-  const pen = canvas.getContext('2d')
-  if (!pen) return
-  pen.fillStyle = '#ffffff'
-  pen.fillRect(0, 0, canvas.width, canvas.height)
-  pen.drawImage(image, 0, 0, canvas.width, canvas.height)
-  const link = document.createElement('a')
-  link.href = canvas.toDataURL('image/png')
-  link.download = `${String(starter.document.tag)} time-current.png`
-  link.click()
+  const address = `data:image/svg+xml;charset=utf-8,${encodeURIComponent(svg)}`
+  await savePicture(`${String(starter.document.tag)} time-current.png`, address, '#ffffff')
 }
 </script>
 

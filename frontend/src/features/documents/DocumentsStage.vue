@@ -5,9 +5,12 @@ import { useRoute } from 'vue-router'
 
 import { client } from '@/api/client'
 import type { components } from '@/api/schema'
-import { useAsked } from '@/stores/asked'
+import { useAsked, wordsOf } from '@/stores/asked'
 import { useJournal } from '@/stores/journal'
 import { useStarter } from '@/stores/starter'
+import { useWork } from '@/stores/work'
+import { saveFile } from '@/ui/save'
+import WorkBar from '@/ui/WorkBar.vue'
 
 type Size = components['schemas']['DiagramsOut']['paper']
 type Style = 'columns' | 'ladder'
@@ -78,6 +81,19 @@ watch(
   { immediate: true },
 )
 
+/** Laying out takes seconds: how far it is, and a way to cancel it. */
+const work = useWork()
+const unsaved = ref('')
+const pdf = computed(() => `${base.value}/${paper.value}.pdf?${query.value}`)
+async function save(): Promise<void> {
+  if (work.busy.value) return
+  const name = `${starter.document.tag}-${paper.value}.pdf`
+  unsaved.value = ''
+  const answer = await work.run((headers) => fetch(pdf.value, { headers })).catch(() => null)
+  if (answer?.ok) saveFile(name, await answer.blob())
+  else unsaved.value = answer ? wordsOf(await answer.json()) : 'the server does not answer'
+}
+
 function print(): void {
   frame.value?.contentWindow?.print()
 }
@@ -99,11 +115,12 @@ function print(): void {
       </span>
       <Button
         as="a"
-        :href="`${base}/${paper}.pdf?${query}`"
+        :href="pdf"
         label="Save as PDF"
         size="small"
         download
-        :disabled="!ready"
+        :disabled="!ready || work.busy.value"
+        @click.prevent="save"
       />
       <Button label="Print" size="small" outlined :disabled="!ready" @click="print" />
       <a v-if="drawn && ready" :href="`${base}/diagrams.dxf?${query}`" download>DXF, all sheets</a>
@@ -115,6 +132,8 @@ function print(): void {
       </span>
       <p v-if="!starter.fresh" class="warn">▲ The papers show the last state that was saved.</p>
     </div>
+    <WorkBar :work="work" :what="title" />
+    <p v-if="unsaved" role="alert" class="bar stop">■ {{ title }}: {{ unsaved }}</p>
     <div v-if="drawn" class="bar options">
       <label>
         Sheet size

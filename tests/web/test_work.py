@@ -1,0 +1,113 @@
+"""Long requests say how far they are, and end when they are cancelled, with nothing kept."""
+
+import json
+import threading
+import time
+from collections.abc import Callable
+from typing import Any
+
+from flask.testing import FlaskClient
+
+from volmek.files.printer import Printer
+from volmek.web.work import HEADER
+
+KEY = {HEADER: "a-key"}
+
+
+def meanwhile(client: FlaskClient, ask: Callable[[FlaskClient], Any], look: Callable[[FlaskClient], bool]) -> Any:
+    """An answer, and meanwhile looks from elsewhere until one has seen enough."""
+    found: list[Any] = []
+    asking = threading.Thread(target=lambda: found.append(ask(client.application.test_client())))
+    asking.start()
+    other = client.application.test_client()
+    while asking.is_alive() and not look(other):
+        time.sleep(0.01)
+    asking.join(60)
+    return found[0]
+
+
+def test_a_report_says_what_it_does_and_is_cancelled_in_the_middle_of_its_layout(client: FlaskClient) -> None:
+    seen: list[str] = []
+
+    def look(other: FlaskClient) -> bool:
+        answer = other.get("/api/work/a-key")
+        if answer.status_code != 200:
+            return False
+        seen.append(answer.get_json()["words"])
+        return "laying out" in seen[-1] and other.delete("/api/work/a-key").status_code == 204
+
+    began = time.monotonic()
+    answer = meanwhile(client, lambda c: c.get("/api/starters/1/report.pdf", headers=KEY), look)
+    assert answer.status_code == 409 and answer.get_json()["problems"][0]["message"] == "cancelled; nothing was changed"
+    assert {w.split(",")[0] for w in seen} & {
+        "how sure the design is",
+        "simulating every stage of the build",
+    } and time.monotonic() > began
+    assert client.get("/api/work/a-key").status_code == 404 == client.delete("/api/work/a-key").status_code
+    again = client.get("/api/starters/1/labels.pdf", headers=KEY)  # the press works on, and the key is free
+    assert again.data.startswith(b"%PDF")
+
+
+def test_a_printer_whose_print_is_not_wanted_prints_the_next_one() -> None:
+    printer = Printer()
+
+    class NotWantedError(Exception):
+        pass
+
+    def stop() -> None:
+        raise NotWantedError
+
+    try:
+        printer.pdf("<p>" + "long " * 200_000, stop)
+    except NotWantedError:
+        pass
+    else:
+        raise AssertionError("it was printed all the same")
+    assert printer.pdf("<p>short</p>").startswith(b"%PDF")
+    printer.close()
+
+
+def test_a_board_that_is_cancelled_says_which_starters_it_has_not_sized(client: FlaskClient, monkeypatch: Any) -> None:
+    from volmek.web import boards
+
+    real, tags = boards.row_of, []
+
+    def from_elsewhere() -> None:
+        other = client.application.test_client()
+        far = other.get("/api/work/a-key").get_json()
+        assert far["words"].endswith(tags[-1]) and far["done"] == 2 and far["of"] > 5
+        other.delete("/api/work/a-key")
+
+    def counted(starter: Any, *args: Any, **more: Any) -> Any:
+        tags.append(starter.tag)
+        if len(tags) == 3:
+            somebody = threading.Thread(target=from_elsewhere)
+            somebody.start()
+            somebody.join()
+        return real(starter, *args, **more)
+
+    monkeypatch.setattr(boards, "row_of", counted)
+    rows = client.get("/api/boards/1", headers=KEY).get_json()["starters"]
+    assert [r["current"] != "" for r in rows[:3]] == [True] * 3 and len(rows) == len(tags)
+    assert {r["problem"] for r in rows[3:]} == {"not sized: cancelled before it; load the page again"}
+
+
+def test_an_import_that_is_cancelled_leaves_the_board_as_it_was(client: FlaskClient) -> None:
+    one = client.get("/api/starters/1").get_json()["document"]
+    text = json.dumps([{**one, "tag": f"X-{k}"} for k in range(60)])
+    before = [s["tag"] for s in client.get("/api/boards/1").get_json()["starters"]]
+
+    def look(other: FlaskClient) -> bool:
+        far = other.get("/api/work/a-key").get_json()
+        return far.get("done", 0) > 2 and other.delete("/api/work/a-key").status_code == 204
+
+    answer = meanwhile(client, lambda c: c.post("/api/boards/1/import", json={"text": text}, headers=KEY), look)
+    assert answer.status_code == 409
+    assert [s["tag"] for s in client.get("/api/boards/1").get_json()["starters"]] == before
+
+
+def test_a_key_is_one_request_at_a_time_and_not_too_long(client: FlaskClient) -> None:
+    assert client.get("/api/boards", headers={HEADER: "x" * 65}).status_code == 400
+    assert (
+        client.get("/api/boards", headers=KEY).status_code == 200 == client.get("/api/boards", headers=KEY).status_code
+    )
