@@ -76,7 +76,7 @@ def live(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Application
     """The served application and its address."""
     assert (DIST / "index.html").is_file(), "the front end is not built: make build"
     app = create_app(tmp_path_factory.mktemp("live") / "live.db")
-    server = create_server(app, host="127.0.0.1", port=0, threads=4)
+    server = create_server(app, host="127.0.0.1", port=0, threads=8)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     yield app, f"http://127.0.0.1:{server.effective_port}"

@@ -25,6 +25,9 @@ const app = createApp(App)
     },
   })
 
+// A text of the core in the words of the starter's practice, for every template.
+app.config.globalProperties.$say = (text: string) => useWording().say(text)
+
 // Fields are named before they are drawn; without the server the page still opens and says so.
 void useWording()
   .load()

@@ -99,9 +99,9 @@ def test_a_contact_a_wire_and_a_terminal_are_found(page: Page) -> None:
     page.get_by_role("button", name="Ladder").click()
     page.get_by_role("button", name="Control", exact=True).click()
     expect(page.locator("svg text", has_text="OL").first).to_be_visible()
-    with page.expect_download() as download:
-        page.get_by_role("link", name="DXF").click()
-    assert download.value.suggested_filename == "KG-101 control.dxf"
+    page.get_by_role("link", name="Sheets to print").click()
+    sheets = page.frame_locator("iframe").locator("section")
+    expect(sheets.filter(has_text="301").filter(has_text="OL").first).to_be_visible()
 
 
 def test_a_broken_wire_shows_and_is_explained(page: Page) -> None:

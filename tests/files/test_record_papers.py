@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 import socket
 from datetime import UTC, date, datetime
 from typing import Any
@@ -130,3 +131,20 @@ def test_nothing_outside_is_fetched_while_printing() -> None:
         )
         with pytest.raises(TimeoutError):
             listener.accept()
+
+
+def test_papers_of_the_north_american_practice_speak_its_words() -> None:
+    """Stages, checks and readings are written in IEC words; what a user has typed stays as it was typed."""
+    STARTERS["wye"] = nec(service="Star sifter, earthed bin", starter={"type": "star_delta"})
+    try:
+        p = papers("wye")
+    finally:
+        del STARTERS["wye"]
+    words = re.sub(r"<style>.*?</style>|<[^>]+>", " ", report_html(p, paged=True), flags=re.S).replace(
+        "Star sifter, earthed bin", ""
+    )
+    assert "Star sifter, earthed bin" in report_html(p) and "Wye" in words
+    assert (
+        re.findall(r"\b[^ ]*(?:star-delta|[Ee]arthed|[Ss]tar contactor|[Pp]rotective conductor|colour)\b.{0,30}", words)
+        == []
+    )

@@ -22,12 +22,12 @@ export function useWork() {
 
   async function look(): Promise<void> {
     const mine = key
+    shown.value = true
     const { data } = await client
       .GET('/api/work/{key}', { params: { path: { key: mine } } })
       .catch(() => ({ data: undefined }))
     if (!busy.value || mine !== key) return
     if (data) [words.value, done.value, of.value] = [data.words, data.done, data.of]
-    shown.value = true
     timer = window.setTimeout(() => void look(), LOOK)
   }
 

@@ -68,7 +68,7 @@ def serve(database: Path, port: int, demo: bool) -> None:
     if demo:
         fill(app.extensions["engine"])
     try:
-        server = create_server(app, host="127.0.0.1", port=port, threads=4)
+        server = create_server(app, host="127.0.0.1", port=port, threads=8)
     except OSError as error:
         fail(f"port {port} cannot be used: {error.strerror}; try --port")
     click.echo(f"Volmek is at http://127.0.0.1:{port}/ (database {database}); Ctrl+C ends it")

@@ -15,6 +15,7 @@ from volmek.core.document.model import StarterDocument
 from volmek.core.ranges.ranges import Ranges
 from volmek.core.results.figures import as_read
 from volmek.core.results.sheets import Sheet
+from volmek.core.standards.wording import in_practice
 from volmek.core.symbols import symbols
 from volmek.files.printer import PRINTER, TEMPLATES
 from volmek.files.svg import sheet_svg, to_svg
@@ -98,7 +99,7 @@ def rendered(
     more : what only this paper shows
     """
     plate = [
-        (label, f"{value:g}" if isinstance(value, float) else str(value), unit)
+        (in_practice(label, document.practice), f"{value:g}" if isinstance(value, float) else str(value), unit)
         for name, (label, unit) in LABELS.items()
         if (value := getattr(document.motor, name)) is not None
     ]
@@ -115,6 +116,7 @@ def rendered(
         "needs_of": needs_of,
         "picked_of": picked_of,
         "as_read": as_read,
+        "say": lambda words: in_practice(words, document.practice),
     }
     return _environment().get_template(template).render(context | more)
 

@@ -198,15 +198,15 @@ function print(): void {
             @click="at = i"
           >
             <span class="figures">{{ s.number }}</span>
-            <span class="title">{{ s.title }}</span>
+            <span class="title">{{ $say(s.title) }}</span>
             <span class="figures how">{{ s.done ? '✓' : `${s.laid}/${s.wires.length}` }}</span>
           </button>
         </nav>
         <div class="work" tabindex="0" role="region" :aria-label="stage.title">
-          <h2>{{ stage.number }} {{ stage.title }}</h2>
-          <p class="quiet">{{ stage.why }}</p>
+          <h2>{{ stage.number }} {{ $say(stage.title) }}</h2>
+          <p class="quiet">{{ $say(stage.why) }}</p>
           <ul class="cautions">
-            <li v-for="c in stage.cautions" :key="c">▲ {{ c }}</li>
+            <li v-for="c in stage.cautions" :key="c">▲ {{ $say(c) }}</li>
           </ul>
           <div class="isolation" role="group" aria-label="Isolation">
             <button
@@ -228,7 +228,7 @@ function print(): void {
           <p v-if="stage.done" class="fine">
             ✓ Everything in this stage reads and works as expected.
             <button v-if="at + 1 < sheet.stages.length" type="button" class="go" @click="at++">
-              Next: {{ sheet.stages[at + 1]?.title }}
+              Next: {{ $say(sheet.stages[at + 1]?.title ?? '') }}
             </button>
           </p>
         </div>

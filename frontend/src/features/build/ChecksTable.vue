@@ -74,7 +74,7 @@ async function read(c: CheckRow, reads: string): Promise<void> {
           <tr :class="{ wrong: c.read && c.read !== c.reads }">
             <td class="figures">{{ c.a }}</td>
             <td class="figures">{{ c.b }}</td>
-            <td>{{ c.held }}</td>
+            <td>{{ $say(c.held) }}</td>
             <td>
               <b>{{ c.reads }}</b>
             </td>

@@ -74,10 +74,10 @@ async function look(s: StepRow): Promise<void> {
       <li v-for="s in rows" :key="s.number" :class="{ wrong: s.seen === false }">
         <div class="row">
           <div>
-            <p>{{ s.words }}</p>
+            <p>{{ $say(s.words) }}</p>
             <p class="sees">
-              <b>{{ s.sees.join('; ') }}</b>
-              <span v-if="s.because" class="quiet">, {{ s.because }}</span>
+              <b>{{ $say(s.sees.join('; ')) }}</b>
+              <span v-if="s.because" class="quiet">, {{ $say(s.because) }}</span>
             </p>
             <p v-if="s.seen === false" class="differs">
               ■ seen instead:

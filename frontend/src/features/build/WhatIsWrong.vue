@@ -90,7 +90,7 @@ async function insert(faults: readonly string[]): Promise<void> {
       />
       <ul class="symptoms">
         <li v-for="s in list" :key="s.words">
-          <button type="button" @click="choose(s.words)">{{ s.words }}</button>
+          <button type="button" @click="choose(s.words)">{{ $say(s.words) }}</button>
         </li>
       </ul>
       <p v-if="!list.length" class="quiet">

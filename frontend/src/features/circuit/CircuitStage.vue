@@ -222,10 +222,10 @@ const log = computed(() => [...player.happened].reverse())
             <TabPanel value="log">
               <ol class="log figures" aria-label="Log" reversed>
                 <li v-for="(e, i) in log" :key="`${e.time_s}-${i}`">
-                  {{ e.time_s.toFixed(3) }} s <b v-if="e.device === ''">{{ e.words }}</b><template
-                    v-else
-                    >{{ e.words }}</template
-                  >
+                  {{ e.time_s.toFixed(3) }} s
+                  <b v-if="e.device === ''">{{ $say(e.words) }}</b><template v-else>{{
+                    $say(e.words)
+                  }}</template>
                 </li>
               </ol>
               <p v-if="!log.length" class="quiet">

@@ -15,7 +15,7 @@ defineProps<{ sheet: CircuitView }>()
           <tr>
             <th></th>
             <th v-for="l in sheet.lamps" :key="l.designation" scope="col">
-              {{ l.designation }}<small>{{ l.label }}, {{ l.colour }}</small>
+              {{ l.designation }}<small>{{ $say(l.label) }}, {{ l.colour }}</small>
             </th>
           </tr>
         </thead>
@@ -29,10 +29,10 @@ defineProps<{ sheet: CircuitView }>()
         </tbody>
       </table>
       <h3>When the supply comes back</h3>
-      <p>{{ sheet.restart }}</p>
-      <p v-for="d in sheet.declared" :key="d">▲ {{ d }}</p>
+      <p>{{ $say(sheet.restart) }}</p>
+      <p v-for="d in sheet.declared" :key="d">▲ {{ $say(d) }}</p>
       <h3>What feeds the control</h3>
-      <p>{{ sheet.phase_test }}</p>
+      <p>{{ $say(sheet.phase_test) }}</p>
       <p v-if="sheet.mechanical.length">
         ▲ {{ sheet.mechanical.join('; ') }} can have both coils live at once: they need a mechanical
         interlock.

@@ -81,7 +81,7 @@ const said = computed(() => {
         :aria-pressed="player.pace === p.pace"
         @click="player.pace = p.pace"
       >
-        {{ p.label }}
+        {{ $say(p.label) }}
       </button>
       <button type="button" @click="player.toNext()">Next event</button>
     </div>
@@ -111,7 +111,7 @@ const said = computed(() => {
         :class="{ lit: lampOn(l.designation) }"
         :style="{ '--lit': colours[l.designation] ?? 'var(--live)' }"
         :aria-label="`${l.designation} ${l.label}: ${lampOn(l.designation) ? 'lit' : 'dark'}`"
-        ><i aria-hidden="true"></i>{{ l.designation }}<small>{{ l.label }}</small></span
+        ><i aria-hidden="true"></i>{{ l.designation }}<small>{{ $say(l.label) }}</small></span
       >
     </div>
     <div class="door">
@@ -130,7 +130,7 @@ const said = computed(() => {
           @keyup="key($event, b.designation, false)"
         >
           <i aria-hidden="true"></i><b>{{ b.designation }}</b
-          ><small>{{ b.label }}</small>
+          ><small>{{ $say(b.label) }}</small>
         </button>
         <button
           v-else
@@ -141,13 +141,13 @@ const said = computed(() => {
           @click="latch(b)"
         >
           <i aria-hidden="true"></i><b>{{ b.designation }}</b
-          >{{ ' ' }}<small>{{ b.label }}</small>
+          >{{ ' ' }}<small>{{ $say(b.label) }}</small>
         </button>
       </template>
     </div>
     <div v-for="s in selectors" :key="s.designation" class="row" role="group" :aria-label="s.label">
       <span
-        ><b>{{ s.designation }}</b> {{ s.label }}</span
+        ><b>{{ s.designation }}</b> {{ $say(s.label) }}</span
       >
       <span class="choices">
         <button
@@ -163,7 +163,7 @@ const said = computed(() => {
     </div>
     <div v-for="o in toggles" :key="o.designation" class="row">
       <span
-        ><b>{{ o.designation }}</b> {{ o.label
+        ><b>{{ o.designation }}</b> {{ $say(o.label)
         }}<em v-if="o.kind === 'overload' && at(o.designation)"> tripped</em></span
       >
       <button

@@ -59,9 +59,9 @@ async function inject(f: Failure): Promise<void> {
         <tr v-for="p in proofs" :key="p.rule">
           <td :class="verdict(p).look">{{ verdict(p).words }}</td>
           <td>
-            {{ p.words }}
+            {{ $say(p.words) }}
             <span v-if="p.holds !== true"
-              ><b>{{ p.why }}</b>
+              ><b>{{ $say(p.why) }}</b>
               <span v-if="p.holds === false" class="figures story">{{
                 (p.shortest ?? []).join('; ') || 'at rest'
               }}</span></span
@@ -99,7 +99,7 @@ async function inject(f: Failure): Promise<void> {
           <td class="figures">{{ f.fault }}</td>
           <td>
             <b v-if="f.dangerous" class="bad">■ </b><span v-else-if="f.hidden">○ </span
-            ><span v-else>▲ </span>{{ f.effect }}
+            ><span v-else>▲ </span>{{ $say(f.effect) }}
           </td>
           <td>
             <Button

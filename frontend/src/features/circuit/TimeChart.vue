@@ -45,7 +45,7 @@ const ticks = computed(() => {
       <line :x1="x(player.time)" y1="2" :x2="x(player.time)" :y2="height - 18" class="now" />
     </svg>
     <p v-for="g in player.timeline?.gaps ?? []" :key="g.at_s" class="figures gap">
-      {{ g.at_s.toFixed(3) }} s {{ g.words }}
+      {{ g.at_s.toFixed(3) }} s {{ $say(g.words) }}
     </p>
   </div>
 </template>

@@ -82,7 +82,7 @@ defineExpose({ change })
 </script>
 
 <template>
-  <div class="stage">
+  <div class="stage two">
     <section class="choices" aria-label="Protection">
       <ChoiceField
         path="protection.device"
@@ -97,134 +97,155 @@ defineExpose({ change })
       <ChoiceField path="protection.dial_marking" :choices="MARKINGS" unset="Motor amperes" />
       <ChoiceField path="protection.overload" :choices="OVERLOADS" unset="Relay or motor breaker" />
       <ChoiceField path="protection.reset" :choices="RESETS" unset="By hand" />
+      <PlateField path="protection.ultimate_trip_multiple" hint="1.20; 1.25 where so marked" />
+      <PlateField path="protection.current_transformer_ratio" hint="80 for 400/5" />
+      <label v-if="nec" class="tick">
+        <input
+          id="field-protection-failed_start_recorded"
+          type="checkbox"
+          :checked="failedStart"
+          @change="
+            starter.set(
+              'protection.failed_start_recorded',
+              ($event.target as HTMLInputElement).checked || undefined,
+            )
+          "
+        />
+        A start has failed and is recorded (430.32(C), 430.52 exceptions)
+      </label>
     </section>
-
-    <p v-if="!design" class="empty">
-      No devices yet: power, voltage and supply are needed first. The findings below say what is
-      missing.
-    </p>
-    <div v-else class="table" :class="{ stale: !starter.fresh }" role="table" aria-label="Devices">
-      <div class="row headrow" role="row">
-        <span role="columnheader">Device</span><span role="columnheader">Required / selected</span
-        ><span role="columnheader">Set</span><span role="columnheader">Verdict</span>
-      </div>
+    <div class="answer">
+      <p v-if="!design" class="empty">
+        No devices yet: power, voltage and supply are needed first. The findings below say what is
+        missing.
+      </p>
       <div
-        v-for="d in design.devices"
-        :id="`device-${d.designation}`"
-        :key="d.role"
-        class="row"
-        :class="{ chosen: starter.selected === d.designation }"
-        role="row"
+        v-else
+        class="table"
+        :class="{ stale: !starter.fresh }"
+        role="table"
+        aria-label="Devices"
       >
-        <div role="cell" class="which">
-          <p>
-            <b class="figures">{{ d.designation }}</b> <span class="quiet">{{ d.label }}</span>
-          </p>
-          <p v-if="d.selected.type" class="type figures">{{ d.selected.type }}</p>
-          <p v-else class="none">none in the catalogues</p>
-          <p v-if="d.override_reason" class="own">✎ your choice: {{ d.override_reason }}</p>
+        <div class="row headrow" role="row">
+          <span role="columnheader">Device</span><span role="columnheader">Required / selected</span
+          ><span role="columnheader">Set</span><span role="columnheader">Verdict</span>
         </div>
-        <div role="cell" class="found">
-          <dl>
-            <template v-for="id in needFigures(d)" :key="id">
-              <dt>{{ design.figures[id]?.label }}</dt>
-              <dd><FigureButton :id="id" /></dd>
-            </template>
-          </dl>
-          <p v-for="f in remarks(d)" :key="f.code" class="remark">
-            <VerdictMark :verdict="f.severity" wordless /> {{ f.message }}
+        <div
+          v-for="d in design.devices"
+          :id="`device-${d.designation}`"
+          :key="d.role"
+          class="row"
+          :class="{ chosen: starter.selected === d.designation }"
+          role="row"
+        >
+          <div role="cell" class="which">
+            <p>
+              <b class="figures">{{ d.designation }}</b> <span class="quiet">{{ d.label }}</span>
+            </p>
+            <p v-if="d.selected.type" class="type figures">{{ d.selected.type }}</p>
+            <p v-else class="none">none in the catalogues</p>
+            <p v-if="d.override_reason" class="own">✎ your choice: {{ d.override_reason }}</p>
+          </div>
+          <div role="cell" class="found">
+            <dl>
+              <template v-for="id in needFigures(d)" :key="id">
+                <dt>{{ design.figures[id]?.label }}</dt>
+                <dd><FigureButton :id="id" /></dd>
+              </template>
+            </dl>
+            <p v-for="f in remarks(d)" :key="f.code" class="remark">
+              <VerdictMark :verdict="f.severity" wordless /> {{ f.message }}
+              <Button
+                v-if="f.code === 'device_kept'"
+                type="button"
+                label="Take the catalogue as it is now"
+                size="small"
+                outlined
+                @click="starter.takeCatalogue()"
+              />
+            </p>
+          </div>
+          <div role="cell" class="set">
+            <p v-for="id in setFigures(d)" :key="id" :class="{ dial: id.endsWith('.dial_a') }">
+              <span class="quiet">{{ id.endsWith('.dial_a') ? 'dial' : 'class' }}</span>
+              <FigureButton :id="id" />
+            </p>
+            <p v-for="o in others(d)" :key="o" class="other">{{ o }}</p>
+          </div>
+          <div role="cell" class="verdictcell">
+            <VerdictMark :verdict="verdict(d)" />
+            <p v-if="ranges.now && !sure(d).length" class="quiet sure">same over the range</p>
+            <details v-else-if="ranges.now" class="sure">
+              <summary>± not sure</summary>
+              <p v-for="h in sure(d)" :key="h.what">
+                {{ h.what }} {{ h.value }}, or {{ h.others.join(' or ') }}
+                <span v-for="u in h.until" :key="u" class="quiet">{{ u }} </span>
+              </p>
+            </details>
             <Button
-              v-if="f.code === 'device_kept'"
+              v-if="d.role !== 'motor_conductor'"
               type="button"
-              label="Take the catalogue as it is now"
+              label="Change"
               size="small"
               outlined
-              @click="starter.takeCatalogue()"
+              :aria-label="`Change ${d.designation}`"
+              @click="change(d.role)"
             />
-          </p>
-        </div>
-        <div role="cell" class="set">
-          <p v-for="id in setFigures(d)" :key="id" :class="{ dial: id.endsWith('.dial_a') }">
-            <span class="quiet">{{ id.endsWith('.dial_a') ? 'dial' : 'class' }}</span>
-            <FigureButton :id="id" />
-          </p>
-          <p v-for="o in others(d)" :key="o" class="other">{{ o }}</p>
-        </div>
-        <div role="cell" class="verdictcell">
-          <VerdictMark :verdict="verdict(d)" />
-          <p v-if="ranges.now && !sure(d).length" class="quiet sure">same over the range</p>
-          <details v-else-if="ranges.now" class="sure">
-            <summary>± not sure</summary>
-            <p v-for="h in sure(d)" :key="h.what">
-              {{ h.what }} {{ h.value }}, or {{ h.others.join(' or ') }}
-              <span v-for="u in h.until" :key="u" class="quiet">{{ u }} </span>
-            </p>
-          </details>
-          <Button
-            v-if="d.role !== 'motor_conductor'"
-            type="button"
-            label="Change"
-            size="small"
-            outlined
-            :aria-label="`Change ${d.designation}`"
-            @click="change(d.role)"
-          />
+          </div>
         </div>
       </div>
-    </div>
 
-    <CoordinationPanel
-      v-if="design"
-      :coordination="design.coordination"
-      :class="{ stale: !starter.fresh }"
-    />
-    <section v-if="design" class="school" aria-label="Two schools of setting the dial">
-      <div>
-        <h2 class="heading">Where the overload protection holds and trips</h2>
-        <DrawingView :drawing="design.overload_band" class="band" />
-      </div>
-      <div class="trap">
-        <h2 class="heading">Does the dial already contain the margin?</h2>
-        <p>
-          A dial in <b>motor amperes</b> has the margin inside: set at the plate current, the relay
-          holds 1.05 and has tripped at 1.20 times. Turned 15 to 25 % higher the margin is there
-          twice. A dial in <b>trip amperes</b> shows the current at which it trips.
-        </p>
-        <div class="pair">
-          <PlateField path="protection.ultimate_trip_multiple" hint="1.20; 1.25 where so marked" />
-          <PlateField path="protection.current_transformer_ratio" hint="80 for 400/5" />
+      <CoordinationPanel
+        v-if="design"
+        :coordination="design.coordination"
+        :class="{ stale: !starter.fresh }"
+      />
+      <section v-if="design" class="school" aria-label="Two schools of setting the dial">
+        <div>
+          <h2 class="heading">Where the overload protection holds and trips</h2>
+          <DrawingView :drawing="design.overload_band" class="band" />
         </div>
-        <label v-if="nec" class="tick">
-          <input
-            id="field-protection-failed_start_recorded"
-            type="checkbox"
-            :checked="failedStart"
-            @change="
-              starter.set(
-                'protection.failed_start_recorded',
-                ($event.target as HTMLInputElement).checked || undefined,
-              )
-            "
-          />
-          A start has failed and is recorded (430.32(C), 430.52 exceptions)
-        </label>
-      </div>
-    </section>
-    <ul v-if="design" class="cautions" aria-label="Cautions">
-      <li v-for="c in design.cautions.slice(0, 3)" :key="c">▲ {{ c }}</li>
-    </ul>
+        <div class="trap">
+          <h2 class="heading">Does the dial already contain the margin?</h2>
+          <p>
+            A dial in <b>motor amperes</b> has the margin inside: set at the plate current, the
+            relay holds 1.05 and has tripped at 1.20 times. Turned 15 to 25 % higher the margin is
+            there twice. A dial in <b>trip amperes</b> shows the current at which it trips.
+          </p>
+        </div>
+      </section>
+      <ul v-if="design" class="cautions" aria-label="Cautions">
+        <li v-for="c in design.cautions.slice(0, 3)" :key="c">▲ {{ c }}</li>
+      </ul>
+    </div>
     <OverrideDialog :device="device" @close="changing = null" />
   </div>
 </template>
 
 <style scoped>
-.choices {
+.two {
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(17rem, 1fr));
-  gap: 0 1.8rem;
+  grid-template-columns: 15rem minmax(0, 1fr);
+  align-items: start;
+}
+/* the inputs stay beside the answer while it is read */
+.choices {
+  position: sticky;
+  top: 0;
+  display: grid;
+  gap: 0.1rem;
   padding: 0.7rem 1rem;
-  border-bottom: 1px solid var(--rule-strong);
+  align-self: stretch;
+  align-content: start;
+  border-right: 1px solid var(--rule-strong);
   background: var(--sheet);
+}
+.choices :deep(.field) {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+}
+.answer {
+  min-width: 0;
 }
 .empty {
   padding: 1.5rem 1rem;
@@ -238,7 +259,7 @@ defineExpose({ change })
 }
 .row {
   display: grid;
-  grid-template-columns: minmax(8rem, 0.8fr) minmax(15rem, 2fr) minmax(8.2rem, 0.7fr) 6rem;
+  grid-template-columns: minmax(7rem, 0.8fr) minmax(13rem, 2fr) minmax(8rem, 0.7fr) 6rem;
   gap: 1rem;
   padding: 0.6rem 0.6rem;
   border-bottom: 1px solid var(--rule);
@@ -319,9 +340,6 @@ dd {
 .trap p {
   font-size: 0.93rem;
 }
-.pair {
-  margin-top: 0.4rem;
-}
 .cautions {
   list-style: none;
   margin: 0;
@@ -334,6 +352,16 @@ dd {
   align-items: center;
 }
 @media (max-width: 1000px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .choices {
+    position: static;
+    grid-template-columns: repeat(auto-fit, minmax(15rem, 1fr));
+    gap: 0 1.4rem;
+    border-right: 0;
+    border-bottom: 1px solid var(--rule-strong);
+  }
   .row {
     grid-template-columns: minmax(9rem, 1fr) minmax(8rem, 1fr) 7rem;
   }

@@ -103,196 +103,49 @@ async function judge(): Promise<void> {
 </script>
 
 <template>
-  <div class="stage">
+  <div class="stage" :class="{ two: sheet && !said }">
     <p v-if="said" class="quiet empty">No figures for phase loss yet: {{ said }}.</p>
     <template v-else-if="sheet && now">
-      <section class="top" aria-label="A lost phase at this load">
-        <h2 class="visually-hidden">Phase loss at this load</h2>
-        <label class="slider">
-          Load
-          <input
-            type="range"
-            :min="sheet.at_load[0]?.load_share"
-            :max="sheet.at_load.at(-1)?.load_share"
-            step="0.02"
-            :value="now.load_share"
-            aria-label="Load, of rated torque"
-            @input="share = Number(($event.target as HTMLInputElement).value)"
-          />
-          <span class="figures">{{ Math.round(100 * now.load_share) }} %</span>
-        </label>
-        <div class="results" role="status">
-          <div>
-            <h3>In the two live lines</h3>
-            <p class="big figures">{{ read(now.line_ratio) }}<span class="unit">×</span></p>
-            <p v-if="!now.stalls" class="figures range">
-              {{ read(now.line_span[0]) }} to {{ read(now.line_span[1]) }}
-            </p>
-            <p class="quiet">
-              <span class="figures">{{ read(now.line_current_a) }} A</span>, in place of the current
-              before
-            </p>
-          </div>
-          <div>
-            <h3>In the worst winding</h3>
-            <p class="big figures">
-              {{ read(sheet.delta ? now.delta_winding_ratio : now.star_winding_ratio)
-              }}<span class="unit">×</span>
-            </p>
-            <p class="quiet">
-              {{
-                sheet.delta
-                  ? 'in delta one winding takes most of it'
-                  : 'in star as much as the line'
-              }}
-            </p>
-          </div>
-          <div>
-            <h3>The motor</h3>
-            <p class="big">{{ now.stalls ? 'stops' : 'keeps running' }}</p>
-            <p class="quiet">
-              {{
-                now.stalls
-                  ? 'on two phases it has not the torque for this load'
-                  : 'nobody notices, until it is hot'
-              }}
-            </p>
-          </div>
-          <div>
-            <h3>The overload relay</h3>
-            <p class="big figures">
-              <template v-if="sheet.relay_time_s[index] !== null"
-                >{{ read(sheet.relay_time_s[index], 2) }}<span class="unit">s</span></template
-              >
-              <template v-else>holds</template>
-            </p>
-            <p class="quiet">{{ sheet.relay[index] }}</p>
-          </div>
-          <div>
-            <h3>The open terminal</h3>
-            <p class="big figures">{{ read(now.open_terminal_pct) }}<span class="unit">%</span></p>
-            <p v-if="!now.stalls" class="figures range">
-              {{ read(now.open_terminal_span_pct[0]) }} to {{ read(now.open_terminal_span_pct[1]) }}
-            </p>
-            <p class="quiet">
-              {{
-                now.stalls
-                  ? 'of the phase voltage stands on it, through the windings'
-                  : 'of the phase voltage still stands on it, made by the motor itself'
-              }}
-            </p>
-          </div>
-        </div>
-      </section>
-      <p v-if="sheet.damage" class="band">
-        <VerdictMark verdict="attention" wordless />
-        <template
-          v-if="
-            sheet.damage.trips_from_share !== null &&
-            sheet.damage.trips_from_share > sheet.damage.from_share
-          "
-        >
-          From <b class="figures">{{ Math.round(100 * sheet.damage.from_share) }} %</b> load the
-          worst winding carries more than its rated current; this relay{{
-            sheet.sensitive ? ', sensitive to a lost phase,' : ''
-          }}
-          must trip only from
-          <b class="figures">{{ Math.round(100 * sheet.damage.trips_from_share) }} %</b> on. In
-          between the winding may burn unseen.
-        </template>
-        <template v-else>
-          The relay must trip before the worst winding carries more than its rated current.
-        </template>
-      </p>
-      <div class="charts">
-        <section aria-label="Currents">
-          <h2 class="heading">Current over what it was before</h2>
-          <CurveChart
-            label="Currents after a lost phase over load"
-            :curves="curves"
-            x-name="load, % of rated torque"
-            y-name="times the current before"
-            :x-max="120"
-            :mark="Math.round(100 * now.load_share)"
-          />
-        </section>
-        <section aria-label="Voltages">
-          <h2 class="heading">What a three-wire monitor reads</h2>
-          <CurveChart
-            label="Line voltages after a lost phase over load"
-            :curves="voltages"
-            x-name="load, % of rated torque"
-            y-name="% of the line voltage"
-            :x-max="120"
-            :mark="Math.round(100 * now.load_share)"
-          />
-        </section>
-      </div>
-      <div class="charts text">
+      <div class="inputs">
         <section aria-label="Settings of the monitor">
           <h2 class="heading">Phase monitor</h2>
           <MonitorChoice />
-          <p>
-            {{ sheet.undervoltage[index] }} Asymmetry reads
-            <b class="figures">{{ read(now.nema_pct, 2) }} %</b>,
-            <b class="figures">{{ read(now.sequence_pct, 2) }} %</b> or
-            <b class="figures">{{ read(now.spread_pct, 2) }} %</b>, depending on how the maker
-            calculates it.
-          </p>
-          <p v-for="n in sheet.notes" :key="n">{{ n }}</p>
-          <table>
-            <tbody>
-              <tr v-for="s in sheet.settings" :key="s.field">
-                <th scope="row">{{ s.name }}</th>
-                <td>
-                  <span class="set">
-                    <PlateField
-                      v-if="s.unit"
-                      :path="fieldOf(s.field)"
-                      :label="s.name"
-                      :usual="s.proposed === null ? 'none' : String(s.proposed)"
-                      compact
-                    />
-                    <ChoiceField
-                      v-else
-                      :path="fieldOf(s.field)"
-                      :label="s.name"
-                      :choices="ON_OFF"
-                      :unset="s.proposed ? 'on' : 'off'"
-                      compact
-                    />
-                    <span v-if="s.unit" class="unit">{{ s.unit }}</span></span
-                  >
-                </td>
-                <td>
-                  <template v-if="s.objection"
-                    ><VerdictMark verdict="attention" wordless /> {{ s.objection }}</template
-                  >
-                  <template v-else>{{ s.why }}</template>
-                </td>
-              </tr>
-              <tr>
-                <th scope="row">asymmetry calculated as</th>
-                <td colspan="2">
-                  <ChoiceField
-                    path="monitor.asymmetry_measure"
-                    :choices="MEASURES"
-                    unset="largest deviation from the mean (NEMA)"
-                    compact
-                  />
-                </td>
-              </tr>
-              <tr v-for="a in sheet.asymmetry" :key="a.measure">
-                <th scope="row">asymmetry as {{ DEFINITIONS[a.measure] }}</th>
-                <td class="figures">
-                  {{ a.proposed_pct === null ? 'none' : `${read(a.proposed_pct, 2)} %` }}
-                </td>
-                <td>
-                  a lost phase leaves at least {{ read(a.least_pct, 2) }} % at the lightest load
-                </td>
-              </tr>
-            </tbody>
-          </table>
+          <div v-for="s in sheet.settings" :key="s.field" class="setting">
+            <span class="name">{{ s.name }}</span>
+            <span class="set">
+              <PlateField
+                v-if="s.unit"
+                :path="fieldOf(s.field)"
+                :label="s.name"
+                :usual="s.proposed === null ? 'none' : String(s.proposed)"
+                compact
+              />
+              <ChoiceField
+                v-else
+                :path="fieldOf(s.field)"
+                :label="s.name"
+                :choices="ON_OFF"
+                :unset="s.proposed ? 'on' : 'off'"
+                compact
+              />
+              <span v-if="s.unit" class="unit">{{ s.unit }}</span></span
+            >
+            <p class="quiet">
+              <template v-if="s.objection"
+                ><VerdictMark verdict="attention" wordless /> {{ s.objection }}</template
+              >
+              <template v-else>{{ s.why }}</template>
+            </p>
+          </div>
+          <div class="setting">
+            <span class="name">asymmetry calculated as</span>
+            <ChoiceField
+              path="monitor.asymmetry_measure"
+              :choices="MEASURES"
+              unset="largest deviation from the mean (NEMA)"
+              compact
+            />
+          </div>
         </section>
         <section aria-label="Unbalance of measured voltages">
           <h2 class="heading">Measured voltages and currents</h2>
@@ -336,17 +189,172 @@ async function judge(): Promise<void> {
               </template>
             </dl>
           </div>
-          <h3>Where the monitor is connected</h3>
-          <table>
-            <tbody>
-              <tr v-for="t in sheet.tapping" :key="t.name">
-                <th scope="row">{{ t.name }}</th>
-                <td>{{ t.sees }}</td>
-                <td>misses: {{ t.misses }}</td>
-              </tr>
-            </tbody>
-          </table>
         </section>
+      </div>
+      <div class="answer">
+        <section class="top" aria-label="A lost phase at this load">
+          <h2 class="visually-hidden">Phase loss at this load</h2>
+          <label class="slider">
+            Load
+            <input
+              type="range"
+              :min="sheet.at_load[0]?.load_share"
+              :max="sheet.at_load.at(-1)?.load_share"
+              step="0.02"
+              :value="now.load_share"
+              aria-label="Load, of rated torque"
+              @input="share = Number(($event.target as HTMLInputElement).value)"
+            />
+            <span class="figures">{{ Math.round(100 * now.load_share) }} %</span>
+          </label>
+          <div class="results" role="status">
+            <div>
+              <h3>In the two live lines</h3>
+              <p class="big figures">{{ read(now.line_ratio) }}<span class="unit">×</span></p>
+              <p v-if="!now.stalls" class="figures range">
+                {{ read(now.line_span[0]) }} to {{ read(now.line_span[1]) }}
+              </p>
+              <p class="quiet">
+                <span class="figures">{{ read(now.line_current_a) }} A</span>, in place of the
+                current before
+              </p>
+            </div>
+            <div>
+              <h3>In the worst winding</h3>
+              <p class="big figures">
+                {{ read(sheet.delta ? now.delta_winding_ratio : now.star_winding_ratio)
+                }}<span class="unit">×</span>
+              </p>
+              <p class="quiet">
+                {{
+                  sheet.delta
+                    ? 'in delta one winding takes most of it'
+                    : 'in star as much as the line'
+                }}
+              </p>
+            </div>
+            <div>
+              <h3>The motor</h3>
+              <p class="big">{{ now.stalls ? 'stops' : 'keeps running' }}</p>
+              <p class="quiet">
+                {{
+                  now.stalls
+                    ? 'on two phases it has not the torque for this load'
+                    : 'nobody notices, until it is hot'
+                }}
+              </p>
+            </div>
+            <div>
+              <h3>The overload relay</h3>
+              <p class="big figures">
+                <template v-if="sheet.relay_time_s[index] !== null"
+                  >{{ read(sheet.relay_time_s[index], 2) }}<span class="unit">s</span></template
+                >
+                <template v-else>holds</template>
+              </p>
+              <p class="quiet">{{ sheet.relay[index] }}</p>
+            </div>
+            <div>
+              <h3>The open terminal</h3>
+              <p class="big figures">
+                {{ read(now.open_terminal_pct) }}<span class="unit">%</span>
+              </p>
+              <p v-if="!now.stalls" class="figures range">
+                {{ read(now.open_terminal_span_pct[0]) }} to
+                {{ read(now.open_terminal_span_pct[1]) }}
+              </p>
+              <p class="quiet">
+                {{
+                  now.stalls
+                    ? 'of the phase voltage stands on it, through the windings'
+                    : 'of the phase voltage still stands on it, made by the motor itself'
+                }}
+              </p>
+            </div>
+          </div>
+        </section>
+        <p v-if="sheet.damage" class="band">
+          <VerdictMark verdict="attention" wordless />
+          <template
+            v-if="
+              sheet.damage.trips_from_share !== null &&
+              sheet.damage.trips_from_share > sheet.damage.from_share
+            "
+          >
+            From <b class="figures">{{ Math.round(100 * sheet.damage.from_share) }} %</b> load the
+            worst winding carries more than its rated current; this relay{{
+              sheet.sensitive ? ', sensitive to a lost phase,' : ''
+            }}
+            must trip only from
+            <b class="figures">{{ Math.round(100 * sheet.damage.trips_from_share) }} %</b> on. In
+            between the winding may burn unseen.
+          </template>
+          <template v-else>
+            The relay must trip before the worst winding carries more than its rated current.
+          </template>
+        </p>
+        <div class="charts">
+          <section aria-label="Currents">
+            <h2 class="heading">Current over what it was before</h2>
+            <CurveChart
+              label="Currents after a lost phase over load"
+              :curves="curves"
+              x-name="load, % of rated torque"
+              y-name="times the current before"
+              :x-max="120"
+              :mark="Math.round(100 * now.load_share)"
+            />
+          </section>
+          <section aria-label="Voltages">
+            <h2 class="heading">What a three-wire monitor reads</h2>
+            <CurveChart
+              label="Line voltages after a lost phase over load"
+              :curves="voltages"
+              x-name="load, % of rated torque"
+              y-name="% of the line voltage"
+              :x-max="120"
+              :mark="Math.round(100 * now.load_share)"
+            />
+          </section>
+        </div>
+        <div class="charts text">
+          <section aria-label="Readings of the monitor">
+            <h2 class="heading">What the monitor reads</h2>
+            <p>
+              {{ sheet.undervoltage[index] }} Asymmetry reads
+              <b class="figures">{{ read(now.nema_pct, 2) }} %</b>,
+              <b class="figures">{{ read(now.sequence_pct, 2) }} %</b> or
+              <b class="figures">{{ read(now.spread_pct, 2) }} %</b>, depending on how the maker
+              calculates it.
+            </p>
+            <p v-for="n in sheet.notes" :key="n">{{ n }}</p>
+            <table>
+              <tbody>
+                <tr v-for="a in sheet.asymmetry" :key="a.measure">
+                  <th scope="row">asymmetry as {{ DEFINITIONS[a.measure] }}</th>
+                  <td class="figures">
+                    {{ a.proposed_pct === null ? 'none' : `${read(a.proposed_pct, 2)} %` }}
+                  </td>
+                  <td>
+                    a lost phase leaves at least {{ read(a.least_pct, 2) }} % at the lightest load
+                  </td>
+                </tr>
+              </tbody>
+            </table>
+          </section>
+          <section aria-label="Connection of the monitor">
+            <h2 class="heading">Where the monitor is connected</h2>
+            <table>
+              <tbody>
+                <tr v-for="t in sheet.tapping" :key="t.name">
+                  <th scope="row">{{ t.name }}</th>
+                  <td>{{ t.sees }}</td>
+                  <td>misses: {{ t.misses }}</td>
+                </tr>
+              </tbody>
+            </table>
+          </section>
+        </div>
       </div>
     </template>
   </div>
@@ -355,6 +363,34 @@ async function judge(): Promise<void> {
 <style scoped>
 .empty {
   padding: 1.2rem 1rem;
+}
+.two {
+  display: grid;
+  grid-template-columns: 21rem minmax(0, 1fr);
+}
+.inputs {
+  display: grid;
+  gap: 1rem;
+  align-content: start;
+  padding: 0.7rem 1rem 2rem;
+  border-right: 1px solid var(--rule-strong);
+  background: var(--sheet);
+}
+.setting {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 0 0.6rem;
+  align-items: center;
+  padding: 0.3rem 0;
+  border-bottom: 1px solid var(--rule);
+}
+.setting p {
+  grid-column: 1 / -1;
+  font-size: 0.86rem;
+  margin: 0;
+}
+.answer {
+  min-width: 0;
 }
 .top {
   background: var(--sheet);
@@ -434,16 +470,19 @@ td {
 td.figures {
   white-space: nowrap;
 }
+.three > span:first-child {
+  grid-column: 1 / -1;
+}
 .three {
   display: grid;
-  grid-template-columns: 9rem repeat(3, 5rem) 2rem;
+  grid-template-columns: repeat(3, minmax(0, 1fr)) 1.4rem;
   gap: 0.5rem;
   align-items: center;
   margin-bottom: 0.4rem;
 }
 dl {
   display: grid;
-  grid-template-columns: 14rem minmax(0, 1fr);
+  grid-template-columns: minmax(0, 1fr) auto;
   gap: 0.2rem 0.8rem;
 }
 dd {
@@ -453,6 +492,13 @@ dd {
   color: var(--stop);
 }
 @media (max-width: 1000px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .inputs {
+    order: 2;
+    border-right: 0;
+  }
   .charts {
     grid-template-columns: minmax(0, 1fr);
   }

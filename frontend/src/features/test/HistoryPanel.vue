@@ -29,7 +29,7 @@ watch(() => [starter.saved, journal.arrived], ask, { immediate: true })
     <div class="charts">
       <figure v-for="s in series" :key="s.id" :class="{ creeps: s.creeps }">
         <figcaption>
-          <b>{{ s.title }}</b> <span class="unit">{{ s.unit }}</span>
+          <b>{{ $say(s.title) }}</b> <span class="unit">{{ s.unit }}</span>
           <span class="last" :class="s.severity"
             >{{ SEVERITY[s.severity]?.mark }}
             <span class="figures">{{ Number(s.last.value.toPrecision(3)) }}</span></span

@@ -65,13 +65,15 @@ const day = (iso: string) => iso.slice(0, 10)
 <template>
   <div class="item" :class="[latest?.severity, { next }]">
     <div class="what">
-      <p class="title">{{ row.item.title }}<span v-if="next" class="nextmark"> ◂ next</span></p>
+      <p class="title">
+        {{ $say(row.item.title) }}<span v-if="next" class="nextmark"> ◂ next</span>
+      </p>
       <p class="quiet">{{ row.item.how }}</p>
-      <p v-if="row.item.caution" class="caution">▲ {{ row.item.caution }}</p>
+      <p v-if="row.item.caution" class="caution">▲ {{ $say(row.item.caution) }}</p>
     </div>
     <div class="limit">
       <p v-if="row.item.expected">{{ row.item.expected }}</p>
-      <p v-if="row.item.kind === 'number' && row.limit" class="quiet">{{ row.limit }}</p>
+      <p v-if="row.item.kind === 'number' && row.limit" class="quiet">{{ $say(row.limit) }}</p>
       <p v-if="row.item.source" class="source">{{ row.item.source }}</p>
     </div>
     <div class="value">
@@ -116,7 +118,7 @@ const day = (iso: string) => iso.slice(0, 10)
         <span class="mark"
           >{{ SEVERITY[latest.severity]?.mark }} {{ RESULT[latest.severity] }}</span
         >
-        <span v-if="latest.severity !== 'fine'">{{ latest.words }}</span>
+        <span v-if="latest.severity !== 'fine'">{{ $say(latest.words) }}</span>
         <span class="quiet">
           {{ latest.who }}, {{ day(latest.said) }}{{ latest.source === 'meter' ? ', meter' : '' }}
         </span>

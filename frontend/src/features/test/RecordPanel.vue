@@ -107,7 +107,7 @@ function keepAll(): void {
 
     <section v-for="g in sheet.groups" :key="g.key" :aria-label="g.title">
       <div class="head">
-        <h2 class="heading">{{ g.title }}</h2>
+        <h2 class="heading">{{ $say(g.title) }}</h2>
         <button
           v-for="k in kindsOf(g.key)"
           :key="k"
@@ -138,8 +138,8 @@ function keepAll(): void {
           :key="u.title"
           class="unbalance"
         >
-          {{ u.title }} <b class="figures">{{ u.value.toFixed(1) }} %</b>
-          {{ SEVERITY[u.severity]?.mark }} {{ u.words }}
+          {{ $say(u.title) }} <b class="figures">{{ u.value.toFixed(1) }} %</b>
+          {{ SEVERITY[u.severity]?.mark }} {{ $say(u.words) }}
         </p>
       </template>
     </section>

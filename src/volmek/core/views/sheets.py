@@ -1,5 +1,7 @@
 """The circuit diagrams of a starter as sheets of paper: its circuit and its design, on frames of its practice."""
 
+from dataclasses import replace
+
 from volmek.core.circuit.drawing.pen import Style
 from volmek.core.circuit.drawing.sheets import Said, circuit_sheets
 from volmek.core.circuit.model.colours import school_of
@@ -10,6 +12,7 @@ from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import StarterDocument
 from volmek.core.results.sheets import PAPERS, Paper, Sheet, TitleBlock
 from volmek.core.standards.cautions import SETTINGS
+from volmek.core.standards.wording import in_practice
 from volmek.core.views.circuit import style_of
 
 
@@ -78,16 +81,25 @@ def starter_sheets(
     ['Title sheet', 'Power circuit', 'Control circuit', 'Device list']
     """
     design = it.sized.design if it.sized else None
+
+    def say(words: str) -> str:
+        return in_practice(words, document.practice)
+
+    said = {
+        name: replace(
+            s,
+            device=say(s.device),
+            setting=say(s.setting),
+            beside=tuple(map(say, s.beside)),
+            coil=tuple(map(say, s.coil)),
+        )
+        for name, s in _said(it, design).items()
+    }
+    facts = [
+        (say(what), words if what in ("Tag", "Service") else say(words)) for what, words in _facts(document, it, design)
+    ]
     how: Style = style_of(document, style)
-    return circuit_sheets(
-        it.circuit,
-        how,
-        school_of(document),
-        paper_of(document, paper),
-        head,
-        _said(it, design),
-        _facts(document, it, design),
-    )
+    return circuit_sheets(it.circuit, how, school_of(document), paper_of(document, paper), head, said, facts, say)
 
 
 def _said(it: SimulatedStarter, design: Design | None) -> dict[str, Said]:

@@ -1,7 +1,7 @@
 """The circuit diagrams of a starter on sheets of paper: drawn to one frame, cut where a sheet is full, with references across."""
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from volmek.core.circuit.drawing.control import ControlPen
@@ -76,7 +76,16 @@ class _Drawn:
 class _Set:
     """Draws all sheets of one circuit."""
 
-    def __init__(self, circuit: Circuit, style: Style, school: str, paper: Paper, said: Mapping[str, Said]) -> None:
+    def __init__(
+        self,
+        circuit: Circuit,
+        style: Style,
+        school: str,
+        paper: Paper,
+        said: Mapping[str, Said],
+        say: Callable[[str], str],
+    ) -> None:
+        self.say = say
         self.c, self.style, self.paper, self.said = circuit, style, paper, said
         self.colours = Colours(circuit, school)
         self.sheets: list[Sheet] = []
@@ -250,7 +259,7 @@ class _Set:
         self._beside(drawn, spot, said.coil, "TEXT")
         x, y = spot.foot
         anchor = "middle" if self.columns else "start"
-        meaning = self.c.meanings.get(tag, "")
+        meaning = self.say(self.c.meanings.get(tag, ""))
         words = wrapped(f"{said.device}{f', {meaning}' if meaning else ''}", COLUMN - 4 if self.columns else BEHIND, 8)[
             :2
         ]
@@ -361,6 +370,7 @@ def circuit_sheets(
     head: TitleBlock,
     said: Mapping[str, Said],
     facts: Sequence[tuple[str, str]],
+    say: Callable[[str], str] = str,
 ) -> list[Sheet]:
     """The set of sheets of a circuit: title sheet, power circuit, control circuit, device list.
 
@@ -373,6 +383,7 @@ def circuit_sheets(
     head : words of the title block
     said : of every device, in the order of the device list
     facts : what and value, for the title sheet
+    say : puts what the circuit says into the words of a practice
 
     Raises
     ------
@@ -382,14 +393,14 @@ def circuit_sheets(
     ----------
     IEC 61082-1 (references, zones), ISO 5457, ISO 7200; NFPA 79 (numbered lines, break contacts underlined in the list of a coil).
     """
-    it = _Set(circuit, style, school, paper, said)
+    it = _Set(circuit, style, school, paper, said, say)
     title = it.sheet("Title sheet", "")
     it.power()
     it.control()
     it.refer()
     it.devices()
     _title_sheet(it, title, head, facts)
-    of, legend = len(it.sheets), it.colours.legend()
+    of, legend = len(it.sheets), [(colour, say(what)) for colour, what in it.colours.legend()]
     drawings: set[int] = {d.sheet.number for d in it.drawn}
     for sheet in it.sheets:
         frame(sheet, head, of, legend if sheet.number in drawings else ())
