@@ -148,7 +148,7 @@ button {
 .top :focus-visible {
   outline-color: currentcolor;
 }
-@media (max-width: 620px) {
+@media (max-width: 38.75em) {
   .top {
     flex-wrap: wrap;
     gap: 0 0.9rem;

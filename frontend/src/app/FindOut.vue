@@ -109,7 +109,7 @@ ol {
 .nothing {
   opacity: 0.8;
 }
-@media (max-width: 900px) {
+@media (max-width: 56.25em) {
   ol {
     grid-template-columns: minmax(0, 1fr);
   }

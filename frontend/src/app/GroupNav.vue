@@ -105,7 +105,7 @@ const first = (name: string): StageName => STAGES.find((s) => s.group === name)!
   font-weight: 650;
   box-shadow: inset 0 -2px 0 var(--ink);
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .groups {
     order: 8;
     flex-basis: 100%;
@@ -117,7 +117,7 @@ const first = (name: string): StageName => STAGES.find((s) => s.group === name)!
     padding-inline: 0.3rem;
   }
 }
-@media (max-width: 620px) {
+@media (max-width: 38.75em) {
   .groups kbd {
     display: none;
   }

@@ -134,7 +134,7 @@ function choose(item: LineUpItem): void {
 .oneline {
   display: none;
 }
-@media (max-width: 620px) {
+@media (max-width: 38.75em) {
   .rail .item {
     display: none;
   }
@@ -212,7 +212,7 @@ function choose(item: LineUpItem): void {
 .setting {
   font-weight: 600;
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .line {
     white-space: normal;
   }

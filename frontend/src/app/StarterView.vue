@@ -53,14 +53,18 @@ const presets = ref(false)
 const keys = ref(false)
 const findings = ref<InstanceType<typeof FindingsStrip>>()
 
-/** The line-up stands whole where devices are sized, as a rail elsewhere; what somebody chose is remembered for each. */
+/** The line-up stands whole where devices are sized, as a rail elsewhere and as one line on a telephone; what somebody chose is remembered for each. */
 const RAIL = 'volmek.rail'
 const rails = ref<Record<string, boolean>>({
   size: false,
   elsewhere: true,
+  telephone: true,
   ...(JSON.parse(localStorage.getItem(RAIL) ?? '{}') as Record<string, boolean>),
 })
-const railOf = computed(() => (groupOf(props.stage) === 'size' ? 'size' : 'elsewhere'))
+const telephone = matchMedia('(max-width: 40em)').matches
+const railOf = computed(() =>
+  telephone ? 'telephone' : groupOf(props.stage) === 'size' ? 'size' : 'elsewhere',
+)
 const rail = computed(() => rails.value[railOf.value] ?? false)
 function turnRail(): void {
   rails.value = { ...rails.value, [railOf.value]: !rail.value }
@@ -328,12 +332,12 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 .loading {
   padding: 2rem;
 }
-@media (max-width: 1500px) {
+@media (max-width: 93.75em) {
   .service {
     display: none;
   }
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .view,
   .view.working {
     grid-template-columns: 14.5rem minmax(0, 1fr) 0;
@@ -350,7 +354,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
     box-shadow: -6px 0 18px rgb(0 0 0 / 18%);
   }
 }
-@media (max-width: 620px) {
+@media (max-width: 38.75em) {
   .view,
   .view.working {
     display: block;

@@ -156,7 +156,7 @@ async function add(): Promise<void> {
   overflow: hidden;
   text-overflow: ellipsis;
 }
-@media (max-width: 620px) {
+@media (max-width: 38.75em) {
   .tags {
     grid-template-columns: minmax(0, 1fr);
   }

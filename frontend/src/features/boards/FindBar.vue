@@ -53,7 +53,7 @@ const sort = defineModel<string>('sort', { required: true })
 .words {
   flex: 0 1 22rem;
 }
-@media (max-width: 620px) {
+@media (max-width: 38.75em) {
   .find > * {
     flex: 1 1 100%;
     min-height: 48px;

@@ -80,7 +80,7 @@ const emit = defineEmits<{ changed: [] }>()
 
 <style scoped src="@/ui/page.css"></style>
 <style scoped>
-@media (max-width: 1180px) {
+@media (max-width: 73.75em) {
   .starters thead {
     display: none;
   }

@@ -231,6 +231,17 @@ function print(): void {
               Next: {{ $say(sheet.stages[at + 1]?.title ?? '') }}
             </button>
           </p>
+          <div class="foot" role="group" aria-label="Stage" data-screen>
+            <button type="button" :disabled="at === 0" @click="at--">Previous</button>
+            <select v-model="at" aria-label="Stage of the build">
+              <option v-for="(s, i) in sheet.stages" :key="s.title" :value="i">
+                {{ s.done ? '✓ ' : '' }}{{ s.number }} of {{ sheet.stages.length }}
+              </option>
+            </select>
+            <button type="button" :disabled="at + 1 === sheet.stages.length" @click="at++">
+              Next
+            </button>
+          </div>
         </div>
         <aside class="picture">
           <div class="which" role="group" aria-label="Which drawing">
@@ -406,6 +417,7 @@ function print(): void {
 }
 .which {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   padding: 0.35rem 0.6rem;
 }
@@ -446,7 +458,7 @@ function print(): void {
 .empty {
   padding: 1.2rem 1rem;
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .build {
     height: auto;
   }
@@ -460,6 +472,41 @@ function print(): void {
   .work,
   .list {
     overflow: visible;
+  }
+}
+.foot {
+  display: none;
+}
+/* with one thumb: the stage before and the next one at the foot, in place of the list */
+@media (max-width: 40em) {
+  .stagelist {
+    display: none;
+  }
+  .foot {
+    position: sticky;
+    bottom: 0;
+    display: flex;
+    gap: 0.5rem;
+    padding: 0.5rem 0;
+    background: var(--sheet);
+    border-top: 2px solid var(--ink);
+    z-index: 2;
+  }
+  .foot > * {
+    flex: 1;
+    min-height: 48px;
+    border: 1px solid var(--accent);
+    background: var(--paper);
+    color: var(--accent);
+    font: inherit;
+  }
+  .foot > :disabled {
+    color: var(--quiet);
+    border-color: var(--rule-strong);
+  }
+  .isolation button {
+    flex: 1;
+    min-height: 48px;
   }
 }
 @media print {

@@ -147,4 +147,41 @@ td {
   margin-left: 0.5rem;
   white-space: nowrap;
 }
+@media (max-width: 40em) {
+  thead {
+    display: none;
+  }
+  table,
+  tbody {
+    display: block;
+  }
+  tr {
+    display: grid;
+    grid-template-columns: auto auto minmax(0, 1fr);
+    gap: 0.1rem 0.8rem;
+    border: 1px solid var(--rule-strong);
+    background: var(--paper);
+    margin-bottom: 0.5rem;
+    padding: 0.3rem;
+  }
+  td {
+    border: 0;
+  }
+  td:nth-child(4),
+  td:nth-child(5),
+  td[colspan] {
+    grid-column: 1 / -1;
+  }
+  td:nth-child(4)::before {
+    content: 'must read ';
+    color: var(--quiet);
+  }
+  .choice {
+    display: flex;
+  }
+  .choice button {
+    flex: 1;
+    min-height: 48px;
+  }
+}
 </style>

@@ -212,4 +212,18 @@ button[aria-pressed='true'] {
   color: var(--accent);
   font-weight: 650;
 }
+@media (max-width: 40em) {
+  .row {
+    flex-direction: column;
+    align-items: stretch;
+    gap: 0.4rem;
+  }
+  .answer > button {
+    flex: 1;
+  }
+  button,
+  select {
+    min-height: 48px;
+  }
+}
 </style>

@@ -98,7 +98,7 @@ function measured(w: WireRow, field: 'length_mm' | 'torque_nm'): void {
           <span class="quiet">{{ w.item.group }}</span>
         </td>
         <td class="sleeves quiet">{{ w.item.sleeves.filter(Boolean).join(' / ') }}</td>
-        <td v-for="f in MEASURED" :key="f.name" class="num">
+        <td v-for="f in MEASURED" :key="f.name" class="num" :data-unit="f.unit">
           <input
             v-if="w.item.kind === 'wire' || (f.name === 'torque_nm' && w.item.kind !== 'bridge')"
             inputmode="decimal"
@@ -206,7 +206,54 @@ input {
 .s-green {
   background: #2c7a2e;
 }
-@media (max-width: 1180px) {
+/* one wire a card: tick, ends, conductor, and below what is measured */
+@media (max-width: 40em) {
+  thead {
+    display: none;
+  }
+  .wires,
+  tbody {
+    display: block;
+  }
+  tr {
+    display: grid;
+    grid-template-columns: 3.6rem 3rem minmax(0, 1fr) minmax(0, 1fr);
+    align-items: center;
+    border: 1px solid var(--rule-strong);
+    background: var(--paper);
+    margin-bottom: 0.5rem;
+    padding: 0.3rem;
+  }
+  td {
+    border: 0;
+  }
+  td:first-child {
+    grid-row: 1 / span 2;
+  }
+  td:nth-child(5) {
+    grid-column: 2 / -1;
+  }
+  td.sleeves,
+  td.num:empty {
+    display: none;
+  }
+  td.num {
+    grid-column: span 2;
+    text-align: left;
+  }
+  td.num::after {
+    content: ' ' attr(data-unit);
+  }
+  .tick {
+    width: 48px;
+    height: 48px;
+  }
+  input {
+    min-height: 48px;
+    width: 4.4rem;
+  }
+}
+@media (max-width: 73.75em) {
   .sleeves {
     display: none;
   }

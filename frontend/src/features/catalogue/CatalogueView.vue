@@ -541,12 +541,12 @@ tbody tr:hover {
 .problem {
   color: var(--stop);
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .view {
     grid-template-columns: 13rem minmax(0, 1fr);
   }
 }
-@media (max-width: 640px) {
+@media (max-width: 40em) {
   .view {
     display: block;
     height: auto;

@@ -3,6 +3,7 @@ import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import type { CircuitDrawing, Frame } from '@/api/client'
 import ShapeMark from '@/ui/ShapeMark.vue'
+import { motion } from '@/ui/motion'
 
 /** Paints a circuit of the core: contacts as they stand, what is under voltage thick and warm. Pan and zoom by mouse, keys and touch; every part can be reached by Tab and arrow keys. */
 const props = defineProps<{
@@ -235,7 +236,7 @@ function bring(x: number, y: number): void {
   scroller.value?.scrollTo({
     left: x * scale.value - scroller.value.clientWidth / 2,
     top: y * scale.value - scroller.value.clientHeight / 2,
-    behavior: matchMedia('(prefers-reduced-motion: reduce)').matches ? 'auto' : 'smooth',
+    behavior: motion(),
   })
 }
 defineExpose({ bring, fit, zoom })

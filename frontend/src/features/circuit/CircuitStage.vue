@@ -19,6 +19,7 @@ import CircuitDrawing from '@/features/circuit/CircuitDrawing.vue'
 import { useAsked } from '@/stores/asked'
 import { usePlayer } from '@/stores/player'
 import { useStarter } from '@/stores/starter'
+import { motion } from '@/ui/motion'
 
 /** The live circuit: drawn, operated, proved and broken. Everything shown was computed by the core. */
 const starter = useStarter()
@@ -132,7 +133,7 @@ const sheets = computed(() => ({
 }))
 const stage = ref<HTMLElement>()
 function toDrawing(): void {
-  stage.value?.scrollIntoView({ behavior: 'smooth', block: 'start' })
+  stage.value?.scrollIntoView({ behavior: motion(), block: 'start' })
 }
 const log = computed(() => [...player.happened].reverse())
 </script>
@@ -254,6 +255,7 @@ const log = computed(() => [...player.happened].reverse())
 <style scoped>
 .stage {
   display: grid;
+  min-height: 100%;
   grid-template-columns: minmax(0, 1fr) 19rem;
   grid-template-rows: auto minmax(20rem, 1fr) auto;
   grid-template-areas: 'bar operate' 'drawing operate' 'below below';
@@ -333,7 +335,7 @@ const log = computed(() => [...player.happened].reverse())
   padding: 1.2rem 1rem;
   grid-column: 1 / -1;
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .stage,
   .stage.alone {
     grid-template-columns: minmax(0, 1fr);

@@ -59,12 +59,12 @@ h3 {
 p {
   font-size: 0.93rem;
 }
-@media (max-width: 820px) {
+@media (max-width: 51.25em) {
   .columns {
     grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
   }
 }
-@media (max-width: 620px) {
+@media (max-width: 38.75em) {
   .columns {
     grid-template-columns: minmax(0, 1fr);
   }

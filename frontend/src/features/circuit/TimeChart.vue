@@ -54,7 +54,7 @@ const ticks = computed(() => {
 svg {
   width: 100%;
   max-width: 64rem;
-  font-size: 10px;
+  font-size: 11px;
 }
 text {
   fill: var(--ink);

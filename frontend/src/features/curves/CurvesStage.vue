@@ -306,7 +306,7 @@ dd {
 dd {
   text-align: right;
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .two {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -240,9 +240,15 @@ defineExpose({ change })
   border-right: 1px solid var(--rule-strong);
   background: var(--sheet);
 }
+.choices :deep(.choice),
 .choices :deep(.field) {
   display: grid;
   grid-template-columns: minmax(0, 1fr);
+  padding-bottom: 0.4rem;
+}
+.choices :deep(.note) {
+  margin: 0;
+  text-align: left;
 }
 .answer {
   min-width: 0;
@@ -351,7 +357,7 @@ dd {
   gap: 0.5rem;
   align-items: center;
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .two {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -399,7 +399,7 @@ article td {
 .num {
   text-align: right;
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .stage,
   .beside.open {
     grid-template-columns: minmax(0, 1fr);

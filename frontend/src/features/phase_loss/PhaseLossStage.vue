@@ -137,7 +137,7 @@ async function judge(): Promise<void> {
               <template v-else>{{ s.why }}</template>
             </p>
           </div>
-          <div class="setting">
+          <div class="setting whole">
             <span class="name">asymmetry calculated as</span>
             <ChoiceField
               path="monitor.asymmetry_measure"
@@ -395,9 +395,13 @@ async function judge(): Promise<void> {
 .top {
   background: var(--sheet);
   border-bottom: 1px solid var(--rule-strong);
-  position: sticky;
-  top: 0;
-  z-index: 2;
+}
+@media (min-width: 93.75em) and (min-height: 900px) {
+  .top {
+    position: sticky;
+    top: 0;
+    z-index: 2;
+  }
 }
 .slider {
   display: grid;
@@ -491,7 +495,7 @@ dd {
 .bad {
   color: var(--stop);
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .two {
     grid-template-columns: minmax(0, 1fr);
   }
@@ -512,10 +516,21 @@ dd {
 .set .unit {
   width: 1rem;
 }
-.set :deep(input) {
-  width: 4.6rem;
+.setting :deep(.field) {
+  grid-template-columns: auto;
 }
-.set :deep(.p-select) {
-  width: 8rem;
+.setting :deep(.compact .entry input) {
+  width: 4.6rem;
+  min-width: 0;
+}
+.setting :deep(.p-select) {
+  width: 8.8rem;
+  min-width: 0;
+}
+.setting.whole :deep(.p-select) {
+  width: 100%;
+}
+.setting.whole {
+  grid-template-columns: minmax(0, 1fr);
 }
 </style>

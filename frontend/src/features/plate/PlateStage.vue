@@ -476,7 +476,7 @@ const mend = inject(MEND, () => undefined)
   color: var(--quiet);
   padding: 0.1rem 0 0.3rem;
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .stage {
     grid-template-columns: minmax(0, 1fr);
   }

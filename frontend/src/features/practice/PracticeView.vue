@@ -254,12 +254,12 @@ dd {
 .problem {
   color: var(--stop);
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .view {
     grid-template-columns: 15rem minmax(0, 1fr);
   }
 }
-@media (max-width: 640px) {
+@media (max-width: 40em) {
   .view {
     display: block;
     height: auto;

@@ -66,7 +66,7 @@ ul {
   display: block;
   font-size: 0.9rem;
 }
-@media (max-width: 820px) {
+@media (max-width: 51.25em) {
   .card {
     grid-template-columns: minmax(0, 1fr);
   }

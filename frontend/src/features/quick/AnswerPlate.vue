@@ -69,7 +69,7 @@ dd.first b {
   color: var(--quiet);
   text-align: right;
 }
-@media (max-width: 620px) {
+@media (max-width: 38.75em) {
   .plate {
     padding-inline: 1.1rem;
   }

@@ -246,7 +246,7 @@ input::placeholder {
   gap: 0.7rem;
   align-items: center;
 }
-@media (max-width: 620px) {
+@media (max-width: 38.75em) {
   .line {
     flex-direction: column;
   }

@@ -314,7 +314,7 @@ const star = computed(() => sheet.value?.star ?? null)
   border-right: 1px solid var(--rule-strong);
   background: var(--sheet);
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .stage {
     grid-template-columns: minmax(0, 1fr);
   }
@@ -401,7 +401,7 @@ const star = computed(() => sheet.value?.star ?? null)
 .charts > section {
   min-width: 0;
 }
-@media (max-width: 1000px) {
+@media (max-width: 62.5em) {
   .charts {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -253,7 +253,7 @@ button:disabled {
   color: var(--accent);
   font-weight: 500;
 }
-@media (max-width: 1100px) {
+@media (max-width: 68.75em) {
   .item {
     grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
   }
@@ -265,7 +265,7 @@ button:disabled {
     grid-column: 2;
   }
 }
-@media (max-width: 620px) {
+@media (max-width: 38.75em) {
   .item {
     grid-template-columns: minmax(0, 1fr);
     border: 1px solid var(--rule-strong);

@@ -384,7 +384,7 @@ td {
 .sign button {
   margin-left: auto;
 }
-@media (max-width: 1100px) {
+@media (max-width: 68.75em) {
   .log {
     grid-template-columns: minmax(0, 1fr);
   }

@@ -202,7 +202,7 @@ button {
   color: var(--quiet);
   border-color: var(--rule-strong);
 }
-@media (max-width: 620px) {
+@media (max-width: 38.75em) {
   .foot {
     flex-wrap: wrap;
   }
