@@ -169,7 +169,7 @@ def test_a_starter_is_copied_to_another_board(hand: Hand, page: Page) -> None:
             page.keyboard.press("ArrowDown")
         page.keyboard.press("Enter")
     expect(page.get_by_role("link", name="PL-1")).to_be_visible()
-    expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("dial 10.6 A")
+    expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("set 10.6 A")
     assert hand.presses() <= 3
 
 
@@ -197,7 +197,7 @@ def test_a_new_starter_begins_in_its_first_field_and_nothing_is_red(page: Page) 
     expect(page.get_by_role("combobox", name="Unit of the rated power")).to_have_text("hp")
     page.get_by_label("Voltage", exact=True).fill("400/690 V")
     page.get_by_label("Plate current").fill("14.8/8.5 A")
-    expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("dial 14.8 A")
+    expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("set 14.8 A")
 
 
 def test_horsepower_proposes_north_american_words_and_one_key_switches(page: Page) -> None:

@@ -49,7 +49,7 @@ def test_a_new_starter_grows_with_every_keystroke(page: Page) -> None:
     expect(page.get_by_text("typical, not from the plate").first).to_be_visible()
     page.get_by_label("Plate current").press_sequentially("14,4 A Δ")
     page.keyboard.press("Tab")
-    expect(lineup(page)).to_contain_text("dial 14.4 A")
+    expect(lineup(page)).to_contain_text("set 14.4 A")
     expect(page.get_by_role("img", name="Delta: links U1 to W2")).to_be_visible()
     expect(page.get_by_role("status")).to_contain_text("saved")
     page.reload()
@@ -155,15 +155,15 @@ def test_the_keyboard_alone_walks_stages_line_up_working_and_undo(page: Page) ->
     page.get_by_label("Plate current").focus()
     page.keyboard.press("Control+a")
     page.keyboard.type("11.4/6.1")
-    expect(lineup(page)).to_contain_text("dial 11.4 A")
+    expect(lineup(page)).to_contain_text("set 11.4 A")
     page.keyboard.press("Control+z")
-    expect(lineup(page)).to_contain_text("dial 10.6 A")
+    expect(lineup(page)).to_contain_text("set 10.6 A")
     page.keyboard.press("Tab")
     expect(page.get_by_label("Plate current")).to_have_value("10.6/6.1")
     page.keyboard.press("Control+y")
-    expect(lineup(page)).to_contain_text("dial 11.4 A")
+    expect(lineup(page)).to_contain_text("set 11.4 A")
     page.keyboard.press("Alt+5")
-    expect(page.frame_locator("iframe").get_by_text("dial 11.4 A").first).to_be_visible()
+    expect(page.frame_locator("iframe").get_by_text("overload setting 11.4 A").first).to_be_visible()
 
 
 def test_an_override_needs_a_reason_stays_marked_and_is_judged(page: Page) -> None:
@@ -194,7 +194,7 @@ def test_an_override_needs_a_reason_stays_marked_and_is_judged(page: Page) -> No
     dialog.get_by_role("button", name="Use it").click()
     expect(page.get_by_role("region", name="Findings")).to_contain_text("the relay has its margin inside already")
     page.get_by_role("button", name="History").click()
-    expect(page.get_by_role("dialog")).to_contain_text("dial 13 A: always a quarter more")
+    expect(page.get_by_role("dialog")).to_contain_text("set 13 A: always a quarter more")
 
 
 def test_a_revision_can_be_gone_back_to(page: Page) -> None:
@@ -220,7 +220,7 @@ def test_another_kind_of_protection_and_the_north_american_schools(page: Page) -
     expect(page.get_by_role("table", name="Devices")).to_contain_text("14 AWG")
     page.get_by_role("combobox", name="Dial marked in").click()
     page.get_by_role("option", name="Trip amperes").click()
-    expect(lineup(page)).to_contain_text("dial 12.2 A")  # 1.25 · 9.8
+    expect(lineup(page)).to_contain_text("set 12.2 A")  # 1.25 · 9.8
 
 
 def test_the_settings_sheet_is_shown_and_saved_as_pdf(page: Page) -> None:
@@ -230,7 +230,7 @@ def test_the_settings_sheet_is_shown_and_saved_as_pdf(page: Page) -> None:
     with page.expect_download() as download:
         page.get_by_role("link", name="Save as PDF").click()
     text = "\n".join(p.extract_text() for p in PdfReader(io.BytesIO(Path(download.value.path()).read_bytes())).pages)
-    assert "dial 10.6 A" in text
+    assert "overload setting 10.6 A" in text
     assert "prove dead" in text
     with page.expect_download() as download:
         page.get_by_role("link", name=re.compile("JSON")).click()
@@ -273,7 +273,7 @@ def test_what_is_typed_while_the_server_is_away_is_sent_when_it_is_back(page: Pa
     page.unroute("**/api/**", cut)
     page.get_by_role("button", name="try again").click()
     expect(page.get_by_role("status")).to_contain_text("✓ saved")
-    expect(lineup(page)).to_contain_text("dial 11 A")
+    expect(lineup(page)).to_contain_text("set 11 A")
 
 
 def test_two_windows_do_not_overwrite_each_other(page: Page) -> None:
@@ -394,7 +394,7 @@ def test_any_page_is_printed_as_a_paper(newcomer: None, page: Page, path: str, s
     head = page.locator(".paper-head")
     expect(head).to_contain_text(shown)
     expect(head).to_contain_text("printed 20")
-    assert page.evaluate("getComputedStyle(document.body).backgroundColor") == "rgb(255, 255, 255)"
+    expect(page.locator("body")).to_have_css("background-color", "rgb(255, 255, 255)")
     assert page.evaluate("document.documentElement.classList.contains('dark')") is False
     left = page.evaluate(
         "[...document.querySelectorAll('button:not(.opens, .name, .type, [aria-pressed]), nav, [role=toolbar], .p-tablist')]"

@@ -119,8 +119,8 @@ def test_a_table_current_asks_for_the_plate_first() -> None:
     )
     current = asked(table, "Rated current")
     assert current.field == "motor.rated_current_delta_a"
-    assert any("F1 dial" in x for x in current.changes)
-    assert not held(table, "F1", "dial").holds
+    assert any("F1 overload setting" in x for x in current.changes)
+    assert not held(table, "F1", "overload setting").holds
 
 
 def test_a_start_that_may_never_end_says_never() -> None:

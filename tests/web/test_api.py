@@ -218,7 +218,7 @@ def test_sheet_in_both_forms_and_the_document_as_a_file(client: FlaskClient) -> 
     html = client.get("/api/starters/3/sheet.html").get_data(as_text=True)
     for words in (
         "KG-106B",
-        "dial 10.8 A",
+        "overload setting 10.8 A",
         "</svg> STOP",
         "burns out",
         "Isolate, lock off",
@@ -246,7 +246,7 @@ def test_the_page_is_served_with_its_own_paths_and_sends_nothing_outside(client:
 def test_the_generated_document_describes_every_route(client: FlaskClient) -> None:
     assert isinstance(client.application, Application)
     document = client.application.api_doc
-    assert len(document["paths"]) == 76
+    assert len(document["paths"]) == 77
     assert "StarterDocument" in document["components"]["schemas"]
 
 

@@ -279,7 +279,7 @@ def test_the_report_has_everything_on_it(client: FlaskClient) -> None:
 
 def test_labels_and_lists(client: FlaskClient) -> None:
     _, words = pdf(client, f"/api/starters/{BEGUN}/labels.pdf")
-    assert "KG-101" in words and "dial 38.1 A" in words and "star time 13.5 s" in words
+    assert "KG-101" in words and "overload setting 38.1 A" in words and "star time 13.5 s" in words
     wires = client.get(f"/api/starters/{BEGUN}/wires.csv").get_data(as_text=True).splitlines()
     assert wires[0].startswith("stage,stage_title,wire,from,to") and len(wires) == 69
     markers = client.get(f"/api/starters/{BEGUN}/markers.csv").get_data(as_text=True)

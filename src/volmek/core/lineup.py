@@ -60,7 +60,7 @@ def _setting(d: Device) -> str:
     x = d.settings
     parts = []
     if x.dial_a is not None and d.kind in ("overload_relay", "motor_breaker"):
-        parts.append(f"dial {as_read(x.dial_a)} A")
+        parts.append(f"set {as_read(x.dial_a)} A")
     if x.trip_class:
         parts.append(f"class {x.trip_class}")
     if x.instantaneous_trip_a is not None and d.kind in ("moulded_case_breaker", "instantaneous_trip_breaker"):
@@ -204,7 +204,7 @@ def overload_band(devices: list[Device], figures: Mapping[str, Figure]) -> Drawi
         text(x(base), 22, f"motor {as_read(base)} A", 11),
         text(x(holds), y + 24, f"{as_read(holds)} A", 11),
         line(x(in_motor_amperes), y + 9, x(in_motor_amperes), y + 32, weight="hair"),
-        text(x(in_motor_amperes), y + 43, f"dial {dial.text} A", 11),
+        text(x(in_motor_amperes), y + 43, f"set {dial.text} A", 11),
         text(
             x(trip) + 4,
             y + 24,
@@ -220,7 +220,7 @@ def overload_band(devices: list[Device], figures: Mapping[str, Figure]) -> Drawi
             text(x(at) + 4, 34, f"limit {limit.text} %", 11, "start", "stop"),
         ]
     described = (
-        f"Motor {as_read(base)} A, dial {dial.text} A: holds up to {as_read(holds)} A, has tripped at {as_read(trip)} A, "
+        f"Motor {as_read(base)} A, set to {dial.text} A: holds up to {as_read(holds)} A, has tripped at {as_read(trip)} A, "
         f"{100 * trip / base:.0f} % of the motor current"
     ) + (f"; {limit.text} % is allowed" if limit else "")
     return Drawing(560, 104, described, shapes)

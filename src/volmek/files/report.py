@@ -56,7 +56,7 @@ def drawings(papers: Papers, *, paged: bool) -> list[tuple[Sheet, Markup]]:
         sheets = starter_sheets(document, papers.live, head, paper=small)
     except ProblemError:
         sheets = starter_sheets(document, papers.live, head, paper=large)
-    return [(s, sheet_picture(s, paged=paged)) for s in sheets]
+    return [(s, sheet_picture(s, paged=paged, grey=True)) for s in sheets]
 
 
 def report_html(papers: Papers, *, paged: bool = False) -> str:

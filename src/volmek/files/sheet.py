@@ -144,11 +144,11 @@ def sheet_html(
     return rendered("sheet.html", document, design, place, paged=paged, typical=typical, points=points, ranges=ranges)
 
 
-def sheet_picture(sheet: Sheet, *, paged: bool) -> Markup:
+def sheet_picture(sheet: Sheet, *, paged: bool, grey: bool = False) -> Markup:
     """A sheet as a picture in a page: for the printer one that it can tag, for the screen one that takes the page's fonts."""
     if not paged:
-        return Markup(sheet_svg(sheet))
-    address = f"data:image/svg+xml;base64,{b64encode(sheet_svg(sheet).encode()).decode()}"
+        return Markup(sheet_svg(sheet, grey=grey))
+    address = f"data:image/svg+xml;base64,{b64encode(sheet_svg(sheet, grey=grey).encode()).decode()}"
     return Markup('<img src="{}" alt="{}">').format(address, sheet.description)
 
 

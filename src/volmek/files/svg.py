@@ -34,8 +34,13 @@ def to_svg(drawing: Drawing, scale: float = 1.0) -> str:
     return head + f"<title>{escape(drawing.description)}</title>" + "".join(map(_shape, drawing.shapes)) + "</svg>"
 
 
-def sheet_svg(sheet: Sheet) -> str:
-    """A sheet of drawings as a stand-alone ``<svg>`` element of its true size, conductors in their colours.
+def sheet_svg(sheet: Sheet, *, grey: bool = False) -> str:
+    """A sheet of drawings as a stand-alone ``<svg>`` element of its true size.
+
+    Parameters
+    ----------
+    sheet : of the core
+    grey : conductors in the ink of everything else, for a paper that is copied in black and white; else in their colours
 
     Examples
     --------
@@ -49,7 +54,12 @@ def sheet_svg(sheet: Sheet) -> str:
         f'viewBox="0 0 {p.width:g} {p.height:g}" font-family="Sheet Text, Atkinson Hyperlegible Next, sans-serif">'
     )
     ground = f'<rect width="{p.width:g}" height="{p.height:g}" fill="#ffffff"/>'
-    return head + f"<title>{escape(sheet.description)}</title>{ground}" + "".join(map(_mark, sheet.drawn())) + "</svg>"
+    return (
+        head
+        + f"<title>{escape(sheet.description)}</title>{ground}"
+        + "".join(_shape(m.shape) if grey else _mark(m) for m in sheet.drawn())
+        + "</svg>"
+    )
 
 
 def _mark(m: Mark) -> str:

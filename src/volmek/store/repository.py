@@ -250,7 +250,7 @@ def _note_overrides(
     def choice(o: Override) -> str:
         said = [
             f"type {o.device_type}" if o.device_type else "",
-            f"dial {o.dial_a:g} A" if o.dial_a else "",
+            f"set {o.dial_a:g} A" if o.dial_a else "",
             f"class {o.trip_class}" if o.trip_class else "",
             f"magnetic trip {o.instantaneous_trip_a:g} A" if o.instantaneous_trip_a else "",
         ]

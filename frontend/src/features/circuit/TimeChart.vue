@@ -54,7 +54,7 @@ const ticks = computed(() => {
 svg {
   width: 100%;
   max-width: 64rem;
-  font-size: 11px;
+  font-size: 12.5px;
 }
 text {
   fill: var(--ink);

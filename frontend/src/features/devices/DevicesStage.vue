@@ -167,7 +167,7 @@ defineExpose({ change })
           </div>
           <div role="cell" class="set">
             <p v-for="id in setFigures(d)" :key="id" :class="{ dial: id.endsWith('.dial_a') }">
-              <span class="quiet">{{ id.endsWith('.dial_a') ? 'dial' : 'class' }}</span>
+              <span class="quiet">{{ id.endsWith('.dial_a') ? 'set' : 'class' }}</span>
               <FigureButton :id="id" />
             </p>
             <p v-for="o in others(d)" :key="o" class="other">{{ o }}</p>

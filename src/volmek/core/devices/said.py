@@ -16,7 +16,7 @@ def settings_as_read(device: Device) -> list[tuple[str, str]]:
     --------
     >>> from volmek.core.examples import example_device
     >>> settings_as_read(example_device("Q1"))[0]
-    ('dial', '14.4 A')
+    ('overload setting', '14.4 A')
     """
     return [(s.label, f"{s.text} {s.unit}".strip()) for s in settings_of(device.settings)]
 

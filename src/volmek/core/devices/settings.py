@@ -26,7 +26,7 @@ class Settings:
     '10'
     """
 
-    dial_a: float | None = field(default=None, metadata=_set("dial", "A"))
+    dial_a: float | None = field(default=None, metadata=_set("overload setting", "A"))
     trip_class: str | None = field(default=None, metadata=_set("class"))
     instantaneous_trip_a: float | None = field(default=None, metadata=_set("magnetic trip", "A"))
     current_limit_a: float | None = field(default=None, metadata=_set("current limit", "A"))
@@ -75,7 +75,7 @@ def settings_of(settings: Settings) -> list[Setting]:
     Examples
     --------
     >>> [(s.label, s.text, s.unit) for s in settings_of(Settings(dial_a=38.105, trip_class="10"))]
-    [('dial', '38.1', 'A'), ('class', '10', '')]
+    [('overload setting', '38.1', 'A'), ('class', '10', '')]
     """
     return [
         Setting(f.name, *_read(f.metadata[_WORDS], getattr(settings, f.name)))

@@ -21,7 +21,7 @@ STAYS = 0.01
 GRAVE, PLAIN, WIDTH = 100.0, 10.0, 5.0
 WHAT = {
     "type": "device",
-    "dial": "dial",
+    "dial": "overload setting",
     "class": "class",
     "trip": "magnetic trip",
     "time": "time",

@@ -204,7 +204,7 @@ def chart(item: Item, readings: Sequence[Measured], per_year: float | None) -> D
         )
         if all(abs(y(limit) - t) > 10 for t in taken):
             taken.append(y(limit))
-            shapes.append(text(LEFT - 4, y(limit) + 3.5, as_read(limit), 9.5, "end"))
+            shapes.append(text(LEFT - 4, y(limit) + 3.5, as_read(limit), 11, "end"))
     if per_year is not None and len(points) > 1:
         rate = per_year / YEAR_S
         middle = median(v - rate * s for v, s in zip(values, seconds, strict=True))
@@ -215,9 +215,9 @@ def chart(item: Item, readings: Sequence[Measured], per_year: float | None) -> D
         circle(x(s), y(v), 2.6 if len(points) < 40 else 1.4, filled=True) for s, v in zip(seconds, values, strict=True)
     ]
     shapes.append(text(x(seconds[-1]) + 6, y(values[-1]) + 3.5, as_read(values[-1]), 11, "start"))
-    shapes.append(text(LEFT, HEIGHT - 6, str(points[0].at.year), 9.5, "start"))
+    shapes.append(text(LEFT, HEIGHT - 6, str(points[0].at.year), 11, "start"))
     if points[-1].at.year != points[0].at.year:
-        shapes.append(text(WIDTH - RIGHT, HEIGHT - 6, str(points[-1].at.year), 9.5, "end"))
+        shapes.append(text(WIDTH - RIGHT, HEIGHT - 6, str(points[-1].at.year), 11, "end"))
     return Drawing(
         WIDTH,
         HEIGHT,

@@ -151,7 +151,7 @@ def answer_of(design: Design, devices_from: str = "") -> Answer:
     >>> from volmek.core.examples import example
     >>> s = example(starter={"type": "star_delta"})
     >>> [r.answer for r in answer_of(s.design).rows]
-    ['8.31 A, class 10', 'K1, K2: RC-10; K3: RC-6', 'RM-15, dial 15 A', '3 s in star', '2.5 mm² Cu']
+    ['8.31 A, class 10', 'K1, K2: RC-10; K3: RC-6', 'RM-15, set to 15 A', '3 s in star', '2.5 mm² Cu']
     """
     rows = [
         *_overloads(design),
@@ -235,7 +235,7 @@ def _breakers(design: Design) -> list[AnswerRow]:
             if s.range_min_a is None and s.rated_current_a is not None:
                 answer += f", {as_read(s.rated_current_a)} A"
             elif relays and d.settings.dial_a is not None:
-                answer += f", dial {as_read(d.settings.dial_a)} A"
+                answer += f", set to {as_read(d.settings.dial_a)} A"
             trips = [f"{n} {v}" for n, v in settings_as_read(d) if n == "magnetic trip"]
             rows.append(_row(design, d, d.label, answer, ", ".join(trips)))
     return rows

@@ -104,7 +104,7 @@ def changed_devices(before: Sequence[Device], after: Sequence[Device]) -> list[s
     >>> one, two = (Device("F1", "overload_relay", "overload_relay", "Overload relay", Required(), Selected(t), Settings(dial_a=a),
     ...     (why,), why) for t, a in (("RT-15", 14.4), ("RT-9", 8.3)))
     >>> changed_devices([one], [two])
-    ['F1: RT-15 becomes RT-9', 'F1: dial 14.4 A becomes 8.3 A']
+    ['F1: RT-15 becomes RT-9', 'F1: overload setting 14.4 A becomes 8.3 A']
     """
     old = {d.designation: d for d in before}
     found = []

@@ -24,7 +24,7 @@ class FeedPen(Pen):
     ) -> None:
         super().__init__(circuit, style, colours)
         self.grid: Grid = grid or lay_out(circuit)
-        self.window = window or range(self.grid.paths)
+        self.paged, self.window = window is not None, window or range(self.grid.paths)
         feed = FEED if self.first else CONTINUED
         self.left, self.top = (LEFT + feed, TOP) if style == "columns" else (LEFT, TOP + feed)
 
@@ -54,6 +54,7 @@ class FeedPen(Pen):
                 if self.columns
                 else (self.left - 30, self.top - FEED + 2)
             )
+            y = 14.0 if self.paged else y  # clear of the words that a sheet has more
             self.note(x, y, f"⚠ Control circuit live with {self.c.named('main_breaker')} off", 10, "start", "caution")
 
     def _pole(self, name: str, a: str, b: str, x: float, y: float, *, down: bool = True) -> None:

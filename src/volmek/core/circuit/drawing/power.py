@@ -249,8 +249,10 @@ class PowerPen(Pen):
         name = e.device if device or not three else f"{three[0]}–{three[-1]}"
         self.marks.append(Ink(text(x - 14, y + 14, name, 10.5, "end"), f"label:{e.device}"))
         self.places.append(Place(f"device:{e.device}", path + 1, x + POLE, y + 10))
+        said = {s.tag for s in self.spots}
         for k, tag in enumerate([e.device] if device or not three else three):  # one resistor for each line
-            self.spots.append(Spot(f"device:{tag}", tag, x + POLE, y + 10, (x - 22, y + 24), "end", 9.5, worded=not k))
+            first = not k and tag not in said  # words once, though its poles stand in several places
+            self.spots.append(Spot(f"device:{tag}", tag, x + POLE, y + 10, (x - 22, y + 24), "end", 9.5, worded=first))
         if kind in ("contactor", "breaker") and self.n == 3 and not (device and device.form == "fuse"):
             off = -4 if self.style == "columns" else 0
             self.marks.append(Ink(line(x + off, y + 11, self.x(path, 2) + off, y + 11, dashed=True, weight="hair")))

@@ -10,6 +10,7 @@ from volmek.core.circuit.drawing.feed import ROW as LEVEL
 from volmek.core.circuit.drawing.layout import lay_out
 from volmek.core.circuit.drawing.pen import Cut, Ink, Pen, Spot, Style
 from volmek.core.circuit.drawing.power import ROW, PowerPen
+from volmek.core.circuit.drawing.power import TOP as SUPPLY
 from volmek.core.circuit.model.colours import Colours
 from volmek.core.circuit.model.netlist import Circuit, Contact, makes_at_rest
 from volmek.core.document.errors import Problem, ProblemError
@@ -111,7 +112,7 @@ class _Set:
         high = drawing.height + 24 + PITCH * len(self._leaving())
         scale = self._scales("The power circuit", drawing.width + margin, high)[0]
         sheet = self.sheet("Power circuit", drawing.description)
-        lines = tuple(52 + ROW * k for k in range(pen.grid.levels + 1)) if not self.columns else ()
+        lines = tuple(SUPPLY + ROW * k for k in range(pen.grid.levels + 1)) if not self.columns else ()
         self._put(sheet, pen, scale, margin, lines)
 
     def control(self) -> None:
