@@ -289,6 +289,9 @@ def test_two_windows_do_not_overwrite_each_other(page: Page) -> None:
 
 
 def findings_of_axe(page: Page) -> list[tuple[str, list[Any]]]:
+    page.wait_for_function(
+        "!document.querySelector('.stale') && document.getAnimations().every((a) => a.playState !== 'running')"
+    )
     page.evaluate(AXE.read_text())
     options = {"iframes": False, "resultTypes": ["violations"]}
     result = page.evaluate("o => axe.run({exclude: ['.drawing svg']}, o)", options)
