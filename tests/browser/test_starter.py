@@ -289,9 +289,10 @@ def test_two_windows_do_not_overwrite_each_other(page: Page) -> None:
 
 
 def findings_of_axe(page: Page) -> list[tuple[str, list[Any]]]:
-    page.wait_for_function(
-        "!document.querySelector('.stale') && document.getAnimations().every((a) => a.playState !== 'running')"
-    )
+    while page.evaluate(
+        "document.querySelector('.stale') || document.getAnimations().some((a) => a.playState === 'running')"
+    ):
+        page.wait_for_timeout(50)
     page.evaluate(AXE.read_text())
     options = {"iframes": False, "resultTypes": ["violations"]}
     result = page.evaluate("o => axe.run({exclude: ['.drawing svg']}, o)", options)

@@ -72,7 +72,7 @@ def test_every_paper_of_every_kind_of_starter_is_written(name: str) -> None:
         assert f">{d.designation}</b>" in report
         assert d.kind == "motor_conductor" or f"<b>{d.designation}</b>" in labels
     assert all(s.title in report for s in p.build.stages)
-    assert f"0 of {len(p.plan.wires)} conductors laid" in report
+    assert f"0 of {len(p.plan.wires)} conductors connected" in report
     assert "defer" in report or "local code" in report
     titles = [sheet.title for sheet, _ in drawings(p, paged=True)]
     between = [] if name == "by hand" else ["Control circuit"]

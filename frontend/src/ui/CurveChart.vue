@@ -18,7 +18,7 @@ import type {
   MarkPointComponentOption,
   TooltipComponentOption,
 } from 'echarts/components'
-import { computed, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import VChart from 'vue-echarts'
 
 import { painted } from '@/ui/painted'
@@ -122,6 +122,22 @@ function band(b: { from: number; to: number }): CustomSeriesOption | null {
   }
 }
 
+/** Width of the chart, and the rows that its legend takes there: the plot begins below them. */
+const holder = ref<HTMLElement>()
+const room = ref(600)
+const watcher = new ResizeObserver(([entry]) => (room.value = entry?.contentRect.width ?? 600))
+onMounted(() => holder.value && watcher.observe(holder.value))
+onBeforeUnmount(() => watcher.disconnect())
+const legendRows = computed(() => {
+  let [rows, used] = [1, 0]
+  for (const c of props.curves) {
+    const wide = 24 + 16 + 6.6 * c.name.length
+    if (used && used + wide > room.value) [rows, used] = [rows + 1, 0]
+    used += wide
+  }
+  return rows
+})
+
 const axis = (name: string, log: boolean | undefined) => ({
   type: log ? ('log' as const) : ('value' as const),
   name,
@@ -157,7 +173,7 @@ const option = computed<Option>(() => ({
   grid: {
     left: 58,
     right: (props.y2Name ? 58 : 20) + (named.value ? 86 : 0),
-    top: props.tall ? 84 : 34,
+    top: Math.max(props.tall ? 84 : 34, 14 + 19 * legendRows.value + (props.marks ? 16 : 0)),
     bottom: 44,
   },
   legend: {
@@ -309,6 +325,7 @@ const figure = (v: number | null | undefined) =>
 <template>
   <figure class="curves">
     <div
+      ref="holder"
       class="drawing"
       :class="{ tall, draggable }"
       @pointerdown="move($event, 'down')"

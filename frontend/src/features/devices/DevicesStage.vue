@@ -174,8 +174,11 @@ defineExpose({ change })
           </div>
           <div role="cell" class="verdictcell">
             <VerdictMark :verdict="verdict(d)" />
-            <p v-if="ranges.now && !sure(d).length" class="quiet sure">same over the range</p>
-            <details v-else-if="ranges.now" class="sure">
+            <!-- The line stands there before it is known, so that nothing moves under an open list when it comes. -->
+            <p v-if="!sure(d).length" class="quiet sure line">
+              {{ ranges.now ? 'same over the range' : '…' }}
+            </p>
+            <details v-else class="sure">
               <summary>± not sure</summary>
               <p v-for="h in sure(d)" :key="h.what">
                 {{ h.what }} {{ h.value }}, or {{ h.others.join(' or ') }}
@@ -265,7 +268,7 @@ defineExpose({ change })
 }
 .row {
   display: grid;
-  grid-template-columns: minmax(7rem, 0.8fr) minmax(13rem, 2fr) minmax(8rem, 0.7fr) 6rem;
+  grid-template-columns: minmax(7rem, 0.8fr) minmax(12rem, 2fr) minmax(7.6rem, 0.7fr) 8.4rem;
   gap: 1rem;
   padding: 0.6rem 0.6rem;
   border-bottom: 1px solid var(--rule);
@@ -288,6 +291,9 @@ defineExpose({ change })
 }
 .sure {
   font-size: 0.86rem;
+}
+.sure.line {
+  white-space: nowrap;
 }
 .own {
   font-size: 0.86rem;
@@ -369,7 +375,7 @@ dd {
     border-bottom: 1px solid var(--rule-strong);
   }
   .row {
-    grid-template-columns: minmax(9rem, 1fr) minmax(8rem, 1fr) 7rem;
+    grid-template-columns: minmax(8rem, 1fr) minmax(8rem, 1fr) 8.4rem;
   }
   .found {
     grid-column: 1 / -1;
