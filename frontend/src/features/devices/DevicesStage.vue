@@ -255,6 +255,7 @@ defineExpose({ change })
 }
 .answer {
   min-width: 0;
+  container-type: inline-size;
 }
 .empty {
   padding: 1.5rem 1rem;
@@ -374,6 +375,9 @@ dd {
     border-right: 0;
     border-bottom: 1px solid var(--rule-strong);
   }
+}
+/* narrow, or beside the open working: figures below what they are of */
+@container (max-width: 46rem) {
   .row {
     grid-template-columns: minmax(8rem, 1fr) minmax(8rem, 1fr) 8.4rem;
   }

@@ -146,7 +146,9 @@ def read_network(c: Context, plate: Plate) -> Network | None:
     rule = f"c = {factor:g}"
     if s.supply_cable_length_m and s.supply_cable_section_mm2:
         length = w.typed("supply.supply_cable_length_m", "Cable to the board", "L", s.supply_cable_length_m, "m")
-        section = w.typed("supply.supply_cable_section_mm2", "Cable to the board, size", "A", s.supply_cable_section_mm2, "mm²")
+        section = w.typed(
+            "supply.supply_cable_section_mm2", "Cable to the board, size", "A", s.supply_cable_section_mm2, "mm²"
+        )
         ways = 1 if three else 2
         r += ways * conductor_resistance_ohm(s.supply_cable_length_m, s.supply_cable_section_mm2)
         x += ways * REACTANCE_OHM_PER_M * s.supply_cable_length_m
