@@ -6,6 +6,7 @@ import pytest
 
 from samples import iec
 from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue, side_by_side
+from volmek.core.catalogue.device_types import Contactor, OverloadRelay
 from volmek.core.document.model import parse
 from volmek.core.sizing import size
 from volmek.files.catalogue_files import read_catalogue, template_csv, write_csv
@@ -17,12 +18,13 @@ def test_type_coil_and_one_current_are_enough_and_the_rest_is_marked() -> None:
     file = read_catalogue(PLAIN.encode(), "store.csv")
     assert file.problems == []
     small, large = file.devices["contactors"]
-    assert (small.type, str(small.coils[0]), large.ac3_400_a) == ("KM-12", "230 V AC", 25)  # type: ignore[attr-defined]
+    assert isinstance(small, Contactor) and isinstance(large, Contactor)
+    assert (small.type, str(small.coils[0]), large.ac3_400_a) == ("KM-12", "230 V AC", 25)
     assert "ac4_400_a" in small.typical and "ac3_400_a" not in small.typical
     # A typical value is scaled to the current, and what nobody can know is nothing.
     like = next(d for d in reference_catalogue().contactors if d.ac3_400_a == 13)
-    assert small.ac4_400_a == pytest.approx(like.ac4_400_a * 12 / 13, rel=0.01)  # type: ignore[attr-defined]
-    assert small.auxiliary_no == 0  # type: ignore[attr-defined]
+    assert small.ac4_400_a == pytest.approx(like.ac4_400_a * 12 / 13, rel=0.01)
+    assert small.auxiliary_no == 0
 
 
 def test_the_mark_survives_an_export_and_is_a_finding_of_the_design() -> None:
@@ -60,8 +62,9 @@ def test_a_list_that_says_too_little_gets_one_sentence() -> None:
 
 def test_an_overload_relay_needs_its_range_alone() -> None:
     (relay,) = read_catalogue(b"Part number,Setting range from,to\nOR-13,9,13\n", "r.csv").devices["overload_relays"]
-    assert (relay.range_min_a, relay.range_max_a, relay.classes) == (9, 13, ("10",))  # type: ignore[attr-defined]
-    assert not relay.phase_loss_sensitive and "phase_loss_sensitive" in relay.typical  # type: ignore[attr-defined]
+    assert isinstance(relay, OverloadRelay)
+    assert (relay.range_min_a, relay.range_max_a, relay.classes) == (9, 13, ("10",))
+    assert not relay.phase_loss_sensitive and "phase_loss_sensitive" in relay.typical
 
 
 @pytest.mark.parametrize("table", ["contactors", "overload_relays", "breakers", "fuses", "timers"])

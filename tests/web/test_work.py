@@ -30,11 +30,11 @@ def test_a_report_says_what_it_does_and_is_cancelled_in_the_middle_of_its_layout
     seen: list[str] = []
 
     def look(other: FlaskClient) -> bool:
-        answer = other.get("/api/work/a-key")
+        answer = other.get("/api/requests/a-key")
         if answer.status_code != 200:
             return False
         seen.append(answer.get_json()["words"])
-        return "laying out" in seen[-1] and other.delete("/api/work/a-key").status_code == 204
+        return "laying out" in seen[-1] and other.delete("/api/requests/a-key").status_code == 204
 
     began = time.monotonic()
     answer = meanwhile(client, lambda c: c.get("/api/starters/1/report.pdf", headers=KEY), look)
@@ -43,7 +43,7 @@ def test_a_report_says_what_it_does_and_is_cancelled_in_the_middle_of_its_layout
         "how sure the design is",
         "simulating every stage of the build",
     } and time.monotonic() > began
-    assert client.get("/api/work/a-key").status_code == 404 == client.delete("/api/work/a-key").status_code
+    assert client.get("/api/requests/a-key").status_code == 404 == client.delete("/api/requests/a-key").status_code
     again = client.get("/api/starters/1/labels.pdf", headers=KEY)  # the press works on, and the key is free
     assert again.data.startswith(b"%PDF")
 
@@ -74,9 +74,9 @@ def test_a_board_that_is_cancelled_says_which_starters_it_has_not_sized(client: 
 
     def from_elsewhere() -> None:
         other = client.application.test_client()
-        far = other.get("/api/work/a-key").get_json()
+        far = other.get("/api/requests/a-key").get_json()
         assert far["words"].endswith(tags[-1]) and far["done"] == 2 and far["of"] > 5
-        other.delete("/api/work/a-key")
+        other.delete("/api/requests/a-key")
 
     def counted(starter: Any, *args: Any, **more: Any) -> Any:
         tags.append(starter.tag)
@@ -98,8 +98,8 @@ def test_an_import_that_is_cancelled_leaves_the_board_as_it_was(client: FlaskCli
     before = [s["tag"] for s in client.get("/api/boards/1").get_json()["starters"]]
 
     def look(other: FlaskClient) -> bool:
-        far = other.get("/api/work/a-key").get_json()
-        return far.get("done", 0) > 2 and other.delete("/api/work/a-key").status_code == 204
+        far = other.get("/api/requests/a-key").get_json()
+        return far.get("done", 0) > 2 and other.delete("/api/requests/a-key").status_code == 204
 
     answer = meanwhile(client, lambda c: c.post("/api/boards/1/import", json={"text": text}, headers=KEY), look)
     assert answer.status_code == 409

@@ -383,6 +383,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/requests/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a long request is. */
+        get: operations["how_far"];
+        put?: never;
+        post?: never;
+        /** Cancel a long request; it ends at its next step, and nothing of it is kept. */
+        delete: operations["cancel_work"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}": {
         parameters: {
             query?: never;
@@ -1300,24 +1318,6 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/work/{key}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** How far a long request is. */
-        get: operations["how_far"];
-        put?: never;
-        post?: never;
-        /** Cancel a long request; it ends at its next step, and nothing of it is kept. */
-        delete: operations["cancel_work"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3271,7 +3271,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     key : designation, or ``supply`` and ``motor``
-         *     designation, title, rating, setting : what stands beside the symbol
+         *     designation, title, rating, setting : text beside the symbol
          *     verdict : ``stop``, ``attention`` or ``fine``
          *     stage : the stage that opens when it is chosen
          *     figure : id of the figure whose working it opens
@@ -7303,6 +7303,84 @@ export interface operations {
             };
         };
     };
+    how_far: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    cancel_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
     get_starter: {
         parameters: {
             query?: never;
@@ -10115,84 +10193,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WordsOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"][];
-                };
-            };
-        };
-    };
-    how_far: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                key: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["WorkOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"][];
-                };
-            };
-        };
-    };
-    cancel_work: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                key: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -24,7 +24,7 @@ export function useWork() {
     const mine = key
     shown.value = true
     const { data } = await client
-      .GET('/api/work/{key}', { params: { path: { key: mine } } })
+      .GET('/api/requests/{key}', { params: { path: { key: mine } } })
       .catch(() => ({ data: undefined }))
     if (!busy.value || mine !== key) return
     if (data) [words.value, done.value, of.value] = [data.words, data.done, data.of]
@@ -50,7 +50,7 @@ export function useWork() {
 
   async function cancel(): Promise<void> {
     words.value = 'cancelling'
-    await client.DELETE('/api/work/{key}', { params: { path: { key } } }).catch(() => null)
+    await client.DELETE('/api/requests/{key}', { params: { path: { key } } }).catch(() => null)
   }
 
   onBeforeUnmount(() => {

@@ -22,7 +22,7 @@ class LineUpItem:
     Attributes
     ----------
     key : designation, or ``supply`` and ``motor``
-    designation, title, rating, setting : what stands beside the symbol
+    designation, title, rating, setting : text beside the symbol
     verdict : ``stop``, ``attention`` or ``fine``
     stage : the stage that opens when it is chosen
     figure : id of the figure whose working it opens

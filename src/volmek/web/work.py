@@ -134,14 +134,14 @@ def _found(key: str) -> Work:
     return work
 
 
-@bp.get("/work/<string:key>", responses={200: WorkOut, **NOT_FOUND})
+@bp.get("/requests/<string:key>", responses={200: WorkOut, **NOT_FOUND})
 def how_far(path: WorkPath) -> WorkOut:
     """How far a long request is."""
     work = _found(path.key)
     return WorkOut.model_construct(words=work.words, done=work.done, of=work.of)
 
 
-@bp.delete("/work/<string:key>", responses={204: None, **NOT_FOUND})
+@bp.delete("/requests/<string:key>", responses={204: None, **NOT_FOUND})
 def cancel_work(path: WorkPath) -> tuple[str, int]:
     """Cancel a long request; it ends at its next step, and nothing of it is kept."""
     _found(path.key).stop.set()

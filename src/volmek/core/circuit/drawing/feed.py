@@ -30,7 +30,7 @@ class FeedPen(Pen):
 
     @property
     def first(self) -> bool:
-        """The paths drawn begin with the first: the feed stands beside them."""
+        """The sheet has the first path, and with it the feed."""
         return self.window.start == 0
 
     def at(self, path: float, level: float, lane: int = 0) -> tuple[float, float]:
