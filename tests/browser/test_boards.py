@@ -74,7 +74,7 @@ def test_a_tablet_and_a_telephone_show_and_change_a_starter(page: Page, width: i
     turn.click()
     expect(lineup.get_by_text("class 10")).to_have_count(0)
     page.get_by_role("navigation", name="Stages").get_by_role("button", name="Devices").click()
-    page.get_by_role("button", name=re.compile("^Dial: 11 A")).click()
+    page.get_by_role("button", name=re.compile("^Overload setting: 11 A")).click()
     working = page.get_by_role("complementary", name="Working")
     expect(working).to_be_in_viewport()
     working.get_by_role("button", name="close").click()

@@ -35,7 +35,7 @@ def test_a_stage_is_built_read_and_tried(page: Page) -> None:
     expect(page.get_by_text("27 of 68 connected")).to_be_visible()
     first = page.get_by_role("button", name="Step 1: as expected")
     expect(first).to_be_disabled()
-    expect(page.get_by_text("Not under voltage yet: first isolate")).to_be_visible()
+    expect(page.get_by_text("Not energised yet: first isolate")).to_be_visible()
     for tick in ("Isolated", "Locked off", "Proved dead"):
         page.get_by_role("button", name=tick, exact=True).click()
         expect(page.get_by_role("button", name=f"✓ {tick}")).to_be_visible()
@@ -46,7 +46,7 @@ def test_a_stage_is_built_read_and_tried(page: Page) -> None:
     page.get_by_label("Torque at wire 8 from K1:A1 in Nm").fill("1,2")
     page.get_by_label("Torque at wire 8 from K1:A1 in Nm").press("Enter")
     expect(page.get_by_text("29 of 68 connected")).to_be_visible()
-    expect(page.get_by_text("Not under voltage yet: first take 4 more of the 4 continuity readings")).to_be_visible()
+    expect(page.get_by_text("Not energised yet: first take 4 more of the 4 continuity readings")).to_be_visible()
     reads = {
         "nothing touched": {"K1:13": "open", "K1:53": "coil"},
         "K1 pushed in by hand": {"K1:13": "closed", "K1:53": "closed"},

@@ -82,7 +82,7 @@ def test_a_board_chooses_it_and_a_device_taken_out_stays_with_its_design(page: P
     expect(page.get_by_role("table", name="Devices")).to_contain_text(
         "TM-11 is no longer in the catalogue of this board"
     )
-    page.get_by_role("button", name="Take the catalogue as it is now", exact=True).click()
+    page.get_by_role("button", name="Use the catalogue as it is now", exact=True).click()
     expect(page.get_by_role("table", name="Devices")).not_to_contain_text("TM-11")
     expect(page.get_by_role("table", name="Devices")).to_contain_text("RC-13")
 
@@ -157,7 +157,7 @@ def test_a_preset_is_kept_taken_over_and_begins_a_new_starter(page: Page) -> Non
     page.goto("/starters/1/devices")
     expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("RM-15")
     page.get_by_role("button", name="Presets").click()
-    page.get_by_role("button", name="Take over Kiln fans").click()
+    page.get_by_role("button", name="Apply Kiln fans").click()
     expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("Star contactor")
     page.get_by_role("button", name="Undo").click()
     expect(page.get_by_role("navigation", name="Line-up")).not_to_contain_text("Star contactor")

@@ -152,7 +152,7 @@ def test_a_single_failure_is_looked_up_and_put_in(page: Page) -> None:
     row = page.get_by_role("row", name=re.compile("^weld K1 ")).first
     expect(row).to_contain_text("Starts by itself")
     page.get_by_role("button", name="Put in weld K1", exact=True).click()
-    expect(page.get_by_role("list", name="Faults put in")).to_contain_text("weld K1")
+    expect(page.get_by_role("list", name="Faults inserted")).to_contain_text("weld K1")
     expect(panel.get_by_role("status", name="Motor")).to_contain_text("star, forward")
 
 

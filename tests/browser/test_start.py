@@ -83,7 +83,7 @@ def test_a_machine_in_words_and_an_inertia_give_a_run_up(page: Page) -> None:
     page.get_by_text("As a table").first.click()
     expect(page.get_by_role("region", name="Torque of motor and load over speed, as a table")).to_contain_text("load")
     page.get_by_label("Breakaway torque").fill("290")
-    expect(page.get_by_role("region", name="The start in figures")).to_contain_text("hangs")
+    expect(page.get_by_role("region", name="The start in figures")).to_contain_text("stalls")
     expect(page.get_by_role("region", name="Findings")).to_contain_text("does not move with this load")
     page.get_by_label("Load inertia").fill("0")
     expect(page.get_by_role("status").first).to_contain_text("not saved")
@@ -99,7 +99,7 @@ def test_the_load_slider_shows_what_a_lost_phase_does(page: Page) -> None:
     expect(panel).to_contain_text("must trip from 1.15 times on")
     page.keyboard.press("Home")
     expect(panel).to_contain_text("holds")
-    expect(page.locator("main")).to_contain_text("the undervoltage setting of 90 % does not see the loss")
+    expect(page.locator("main")).to_contain_text("the undervoltage setting of 90 % does not detect the loss")
     expect(page.get_by_role("region", name="Settings of the monitor")).to_contain_text("phase sequence")
 
 
@@ -119,7 +119,7 @@ def test_three_voltages_are_judged(page: Page) -> None:
 def test_the_curves_are_read_by_keys_and_a_device_is_changed_while_looking(page: Page) -> None:
     page.goto("/starters/7/curves")
     crossings = page.get_by_role("region", name="Coordination checks")
-    expect(crossings).to_contain_text("Relay and device change over at")
+    expect(crossings).to_contain_text("Relay and short-circuit device cross over at")
     readings = crossings.get_by_role("status", name="Readings")
     before = readings.inner_text()
     slider = page.get_by_role("slider", name="Current to read at")

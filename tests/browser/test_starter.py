@@ -107,15 +107,15 @@ def test_wrong_values_are_kept_as_typed_and_said_at_the_field(page: Page, label:
     page.reload()
     expect(page.get_by_label(label, exact=True)).to_have_value(typed)  # kept in this browser, still not saved
     expect(page.get_by_role("status")).to_contain_text("not saved")
-    page.get_by_role("button", name="back to what is saved").click()
+    page.get_by_role("button", name="discard changes").click()
     expect(page.get_by_label(label, exact=True)).to_have_value(before)
 
 
 def test_the_working_walks_from_the_dial_to_what_was_typed(page: Page) -> None:
     open_starter(page, "KG-104", "Devices")
-    page.get_by_role("button", name=re.compile(r"^Dial: 10.6 A")).click()
+    page.get_by_role("button", name=re.compile(r"^Overload setting: 10.6 A")).click()
     working = page.get_by_role("complementary", name="Working")
-    for words in ("dial = nameplate current", "IEC 60947-4-1", "10.2 A: has tripped at 115 %", "margin twice"):
+    for words in ("setting = nameplate current", "IEC 60947-4-1", "10.2 A: has tripped at 115 %", "margin twice"):
         expect(working).to_contain_text(words)
     for step in (
         "Current through the relay",
@@ -147,7 +147,7 @@ def test_the_keyboard_alone_walks_stages_line_up_working_and_undo(page: Page) ->
     expect(page.locator('.lineup [aria-current="true"]')).to_contain_text("Q1")
     expect(page.locator('.lineup [aria-current="true"]')).to_be_focused()
     page.keyboard.press("w")
-    expect(page.get_by_role("complementary", name="Working")).to_contain_text("Dial")
+    expect(page.get_by_role("complementary", name="Working")).to_contain_text("Overload setting")
     page.keyboard.press("ArrowDown")
     expect(page.get_by_role("complementary", name="Working")).to_contain_text("Current that K1 must carry")
     page.keyboard.press("Escape")
@@ -189,7 +189,7 @@ def test_an_override_needs_a_reason_stays_marked_and_is_judged(page: Page) -> No
     page.get_by_role("button", name="Back to the computed one").click()
     expect(row).to_contain_text("RC-13")
     page.get_by_role("button", name="Change Q1").click()
-    dialog.get_by_role("textbox", name="Dial").fill("13")
+    dialog.get_by_role("textbox", name="Overload setting").fill("13")
     dialog.get_by_label("Reason").fill("always a quarter more")
     dialog.get_by_role("button", name="Use it").click()
     expect(page.get_by_role("region", name="Findings")).to_contain_text("the relay has its margin inside already")
@@ -218,7 +218,7 @@ def test_another_kind_of_protection_and_the_north_american_schools(page: Page) -
     page.keyboard.press("]")
     page.keyboard.press("]")
     expect(page.get_by_role("table", name="Devices")).to_contain_text("14 AWG")
-    page.get_by_role("combobox", name="Dial marked in").click()
+    page.get_by_role("combobox", name="Relay marked in").click()
     page.get_by_role("option", name="Trip amperes").click()
     expect(lineup(page)).to_contain_text("set 12.2 A")  # 1.25 · 9.8
 
@@ -284,7 +284,7 @@ def test_two_windows_do_not_overwrite_each_other(page: Page) -> None:
     expect(page.get_by_role("status")).to_contain_text("✓ saved")
     other.get_by_label("Description", exact=True).fill("second window")
     expect(other.get_by_role("status")).to_contain_text("changed elsewhere")
-    other.get_by_role("button", name="back to what is saved").click()
+    other.get_by_role("button", name="discard changes").click()
     expect(other.get_by_label("Description", exact=True)).to_have_value("first window")
 
 
@@ -317,7 +317,7 @@ def test_no_moderate_accessibility_finding_and_nothing_outside_the_page(page: Pa
     page.goto(path)
     page.wait_for_load_state("networkidle")
     if path.endswith("devices"):
-        page.get_by_role("button", name=re.compile("^Dial")).first.click()
+        page.get_by_role("button", name=re.compile("^Overload setting")).first.click()
     assert findings_of_axe(page) == []
     for width in (1024, 820, 390):
         page.set_viewport_size({"width": width, "height": 800})

@@ -90,7 +90,7 @@ def test_crossover_of_a_magnetic_breaker_is_at_its_trip() -> None:
     """RG-15 trips at 13 × 15 = 195 A ± 20 %; K1 of 17 A breaks 8 × 17 = 136 A: the relay would make it break more."""
     d = run(iec(protection=RELAY))
     assert d.figures["crossover_current_a"].value == pytest.approx(195 * 0.96**0.5, rel=1e-3)
-    assert state(d, "crossover") == ("attention", "Relay and device change over at 191 A; up to there the relay makes K1 open, which is proven to break 136 A (8 times Ie).")  # fmt: skip
+    assert state(d, "crossover") == ("attention", "Relay and short-circuit device cross over at 191 A; up to there the relay makes K1 open, which is proven to break 136 A (8 times Ie).")  # fmt: skip
     larger = run(
         iec(protection=RELAY, overrides=[{"role": "line_contactor", "device_type": "RC-28", "reason": "crossover"}])
     )

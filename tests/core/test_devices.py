@@ -66,7 +66,7 @@ def test_a_miniature_breaker_in_a_warm_packed_row_carries_less() -> None:
     d = run(iec(**parts, assumptions={"miniature_breakers_packed": True}, motor={"rated_current_delta_a": 14.6}))
     assert d.devices[0].selected.rated_current_a == 25
     hot = run(iec(**{**parts, "surroundings": {"ambient_c": 55, "motor_ambient_c": 40}}))
-    assert "50 °C is the most" in stops(hot)["protection.device"]
+    assert "50 °C is the limit" in stops(hot)["protection.device"]
 
 
 def test_breaking_capacity_decides_with_the_transformer() -> None:

@@ -95,7 +95,7 @@ def test_a_design_that_is_only_looked_at_does_not_turn_to_a_device_that_came_lat
     assert device(looked_at, "line_contactor").selected.type == "RC-17"
     assert "device_kept" not in codes(looked_at)
     candidates = {x.name: x.reason for x in looked_at.figures["line_contactor.rated_current_a"].candidates}
-    assert candidates["RC-17"] == "kept with this design; it fits"
+    assert candidates["RC-17"] == "kept with this design; suitable"
     assert device(made(both), "line_contactor").selected.type == "OWN-16", "a new design does"
 
 
@@ -127,7 +127,7 @@ def test_what_a_design_keeps_is_what_it_is_made_of(method: str, document: dict[s
         ({"ac3_400_a": "-1"}, "ac3_400_a", "must be greater than 0"),
         ({"ac3_400_a": "nan"}, "ac3_400_a", "'nan' is not a number"),
         ({"ac3_400_a": "1e999"}, "ac3_400_a", "number"),
-        ({"ac3_400_a": ""}, "ac3_400_a", "is needed and missing"),
+        ({"ac3_400_a": ""}, "ac3_400_a", "is required"),
         ({"auxiliary_no": "1.5"}, "auxiliary_no", "not a whole number"),
         ({"coils": "ac240-220"}, "coils", "upside down"),
         ({"coils": "24"}, "coils", "not one of 'ac' or 'dc'"),
@@ -152,7 +152,7 @@ def test_a_wrong_cell_is_named_by_its_column(changes: dict[str, str], column: st
             {"range_min_a": "9", "range_max_a": "6"},
             "upside down: range_min_a 9 lies above range_max_a 6",
         ),
-        ("overload_relays", {"range_min_a": "9", "range_max_a": "9"}, "a dial needs a range"),
+        ("overload_relays", {"range_min_a": "9", "range_max_a": "9"}, "a setting needs a range"),
         ("breakers", {"kind": "fuse_gg"}, "is no breaker"),
         ("breakers", {"dial_min_a": ""}, "give both or neither"),
         ("breakers", {"dial_min_a": "", "dial_max_a": ""}, "needs dial_min_a"),

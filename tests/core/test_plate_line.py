@@ -87,14 +87,14 @@ def test_what_is_not_understood_is_said_and_never_dropped() -> None:
     read = read_line("7.5 kW turbo 400 V, 15 A 14.8 A 5250 V IP55 frame 132S 20 bananas")
     said = {p.typed: p.understood or p.why or "?" for p in read.pieces}
     assert said["turbo"] == said["20"] == said["bananas"] == "?"
-    assert said["14.8 A"] == "15 A was typed before it; that is taken"
-    assert said["5250 V"] == "400 V was typed before it; that is taken"
+    assert said["14.8 A"] == "15 A was entered before it; that is used"
+    assert said["5250 V"] == "400 V was entered before it; that is used"
     assert said["IP55"] == said["frame 132S"] == "not needed here"
     assert read_line("7.5 kW 5250 V").pieces[1].why == "5250.0 is too large; the most is 1000"
 
 
 def test_what_is_assumed_is_said() -> None:
-    assert read_line("10 hp 460 V").assumed == ("Three-phase is taken.", "Supply taken as 480 V.")
+    assert read_line("10 hp 460 V").assumed == ("Three-phase is assumed.", "Supply assumed to be 480 V.")
     assert read_line("4 kW 230/400 V 8.1 A supply 230 V 3~").assumed == ("8.1 A taken as the current at 230 V.",)
     assert read_line("4 kW").assumed == ()
 

@@ -39,7 +39,7 @@ def test_a_plate_with_everything_on_it_leaves_nothing_to_find_out() -> None:
     r = of(FULL)
     assert r.find_out == () and r.tried == 1
     assert all(h.holds for h in r.held)
-    assert r.words == "Everything that the design rests on is typed."
+    assert r.words == "Everything that the design rests on is known."
 
 
 def test_the_same_document_gives_the_same_digits() -> None:

@@ -518,7 +518,7 @@ def test_star_delta_and_the_american_table_follow_the_volts_per_hertz() -> None:
     assert delta.currents.design_current_a == 14.4
     over = {"supply": {"line_voltage_v": 480, "frequency_hz": 50}, "starter": {"type": "star_delta"}}
     said = stops(run(iec(motor={"frequency_hz": 50}, **over)))
-    assert "480 V 50 Hz would stand on windings made for 400 V 50 Hz" in said["motor.rated_voltage_delta_v"]
+    assert "480 V 50 Hz would be across windings made for 400 V 50 Hz" in said["motor.rated_voltage_delta_v"]
     plate = {"rated_power_hp": 10, "rated_voltage_v": 400, "frequency_hz": 50, "rated_current_a": 15}
     # 10 hp at 400 V are 14 A of the 460 V column times 460/400.
     assert run(

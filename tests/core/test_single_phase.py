@@ -40,7 +40,7 @@ def test_it_stands_between_line_and_neutral_of_a_three_phase_board() -> None:
 def test_the_method_that_is_left_out_is_not_taken_for_the_one_that_is_typed() -> None:
     assert run(single_phase(starter={"type": None})).method == "Single-phase, direct"
     wrong = run(single_phase(starter={"type": "direct_on_line"}))
-    assert "single-phase, direct is computed in place of direct on line" in stops(wrong)["starter.type"]
+    assert "single-phase, direct is computed instead of direct on line" in stops(wrong)["starter.type"]
 
 
 def test_devices_and_the_loop() -> None:

@@ -57,7 +57,7 @@ def test_a_transformer_that_is_earthed_in_its_middle_has_two_live_ends() -> None
     it, document = of(control=centre), parse(iec(control=centre, protection=FUSED))
     assert [(r.name, r.live) for r in it.circuit.source.rails] == [("s1", True), ("s2", True)]
     plan = build_plan(it, document)
-    assert plan.stages[0].steps[0].sees == ("F3:2, F3:4: about 55 V against earth",)
+    assert plan.stages[0].steps[0].sees == ("F3:2, F3:4: about 55 V to earth",)
     assert [w.b for w in plan.wires if w.number == "PE" and w.b.startswith("T1")] == ["T1:s0"]
     # Half the voltage holds a coil that is in: the stop is by-passed by an earth fault behind it.
     assert proofs(it)["earth_fault_tolerant"].holds is False
@@ -146,7 +146,7 @@ def test_between_two_lines_both_rails_are_live_everywhere() -> None:
     assert (
         "F3:4" in " ".join(supply.sees)
         and "0 V" not in " ".join(supply.sees)
-        and "231 V against earth" in " ".join(supply.sees)
+        and "231 V to earth" in " ".join(supply.sees)
     )
     assert supply.state["F3:4"] == "live"
 

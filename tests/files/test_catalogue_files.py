@@ -72,7 +72,7 @@ def test_any_usual_delimiter_byte_order_mark_and_blank_line_will_do(delimiter: s
         (FUSES + "A,fuse_gg,=5+5,100\n", "holds a formula"),
         (FUSES + f"A,fuse_gg,10,{'9' * 600}\n", "longer than 500"),
         ("type,kind,rated_curent_a\nA,fuse_gg,10\n", "row 1, rated_curent_a: is not a column"),
-        ("type,kind,rated_current_a,rated_current_a\nA,fuse_gg,10,10\n", "stands in the headings twice"),
+        ("type,kind,rated_current_a,rated_current_a\nA,fuse_gg,10,10\n", "is in the headings twice"),
         ("one,two\n1,2\n", "its headings are those of no table"),
         ("", "headings are those of no table"),
         (FUSES, "holds no devices"),

@@ -358,7 +358,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What would change the answer to a line. */
+        /** Unknown values that would change the answer to a line. */
         post: operations["find_out_for_line"];
         delete?: never;
         options?: never;
@@ -390,7 +390,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How far a long request is. */
+        /** Progress of a long request. */
         get: operations["how_far"];
         put?: never;
         post?: never;
@@ -410,7 +410,7 @@ export interface paths {
         };
         /** A starter with its design. */
         get: operations["get_starter"];
-        /** Save a changed document; what is wrong is refused, what is only missing is kept and said. */
+        /** Save a changed document; wrong values are refused, missing ones are saved and listed. */
         put: operations["save_starter"];
         post?: never;
         /** Take a starter off its board, with its history. */
@@ -480,7 +480,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What another device or setting would move; nothing is kept. */
+        /** Changes by another device or setting; nothing is saved. */
         post: operations["try_choice"];
         delete?: never;
         options?: never;
@@ -546,7 +546,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What each single fault does. */
+        /** Effect of each single fault. */
         get: operations["circuit_failures"];
         put?: never;
         post?: never;
@@ -631,7 +631,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Which sheets the circuit diagrams of a starter have. */
+        /** Sheets of the circuit diagrams of a starter. */
         get: operations["diagrams"];
         put?: never;
         post?: never;
@@ -939,7 +939,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a lost phase does to this starter at every load, and how a monitor is set for it. */
+        /** Effect of a lost phase on this starter at every load, and the settings of a monitor for it. */
         get: operations["get_phase_failure"];
         put?: never;
         post?: never;
@@ -956,7 +956,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How far build and test are, and what is still open, in words. */
+        /** Progress of build and test, and the open items, in words. */
         get: operations["get_progress"];
         put?: never;
         post?: never;
@@ -1007,7 +1007,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Everything measured, tried, tripped, changed and open. */
+        /** Record: measured, tried, tripped, changed and open. */
         get: operations["get_record"];
         put?: never;
         post?: never;
@@ -1329,7 +1329,7 @@ export interface components {
     schemas: {
         /**
          * Answer
-         * @description What to set and fit for one motor.
+         * @description Settings and devices for one motor.
          *
          *     Attributes
          *     ----------
@@ -1684,7 +1684,7 @@ export interface components {
         };
         /**
          * CausesIn
-         * @description What was read or seen instead.
+         * @description Reading or observation that differs.
          */
         CausesIn: {
             /**
@@ -1770,7 +1770,7 @@ export interface components {
         };
         /**
          * ChangeOut
-         * @description What a change means at the panel.
+         * @description Effect of a change at the panel.
          */
         ChangeOut: {
             change: components["schemas"]["ChangeView"];
@@ -1800,7 +1800,7 @@ export interface components {
         };
         /**
          * ChangeRow
-         * @description Something built otherwise than designed.
+         * @description A deviation from the design.
          */
         ChangeRow: {
             /** Built */
@@ -2285,7 +2285,7 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     proven : the set picked is a tested combination, for this voltage and prospective current
+         *     proven : the set picked is a tested combination, for this voltage and prospective fault current
          *     coordination_type, iq_ka, combination, report : of that test; empty when not proven
          *     sentence : the state in words
          *     nearest : tested sets that fit, the one with the fewest changes first
@@ -2352,7 +2352,7 @@ export interface components {
         };
         /**
          * DesignBrief
-         * @description What the page shows of a design at every keystroke.
+         * @description Design as shown at every keystroke.
          */
         DesignBrief: {
             answer: components["schemas"]["Answer"];
@@ -2487,7 +2487,7 @@ export interface components {
         };
         /**
          * DifferenceOut
-         * @description What has to be done at the panel.
+         * @description Work to be done at the panel.
          */
         DifferenceOut: {
             difference: components["schemas"]["Difference"];
@@ -2593,7 +2593,7 @@ export interface components {
         };
         /**
          * EntryOut
-         * @description What became of an entry: kept under a number, or refused.
+         * @description Outcome of an entry: saved under a number, or refused.
          */
         EntryOut: {
             /** Id */
@@ -2669,7 +2669,7 @@ export interface components {
          *     label : what it is, in words
          *     symbol : letter in formulas
          *     value, unit : full value in the unit
-         *     text : the value as a dial or meter can be read
+         *     text : the value as a setting or a meter can be read
          *     formula : with symbols; ``substituted`` has the figures put in
          *     inputs : ids of the figures it came from
          *     rule, source : why this formula, and where it comes from
@@ -2755,7 +2755,7 @@ export interface components {
         };
         /**
          * FindOutOut
-         * @description What to find out next, what changes most first; null when a newer question came meanwhile or there is no answer.
+         * @description Values to find out next, the one that changes most first; null when a newer question came meanwhile or there is no answer.
          */
         FindOutOut: {
             /** Find Out */
@@ -2975,7 +2975,7 @@ export interface components {
         };
         /**
          * ImportOut
-         * @description What a file would do, or has done; nothing is taken from a file with a problem.
+         * @description Effect of an import, planned or done; nothing is imported from a file with a problem.
          */
         ImportOut: {
             /** Committed */
@@ -3027,7 +3027,7 @@ export interface components {
         };
         /**
          * Item
-         * @description Something to be measured, set or tried.
+         * @description An item to be measured, set or tried.
          *
          *     Attributes
          *     ----------
@@ -3135,7 +3135,7 @@ export interface components {
         };
         /**
          * ItemRow
-         * @description Something to be measured, with its readings, the newest first.
+         * @description An item to be measured, with its readings, the newest first.
          */
         ItemRow: {
             item: components["schemas"]["Item"];
@@ -3160,7 +3160,7 @@ export interface components {
         };
         /**
          * JournalOut
-         * @description What became of each entry, and the last number of the journal.
+         * @description Outcome of each entry, and the last number of the journal.
          */
         JournalOut: {
             /** Last */
@@ -3198,7 +3198,7 @@ export interface components {
         };
         /**
          * LimitPoint
-         * @description Run-up under a current limit of a soft starter; the time is None where the motor hangs.
+         * @description Run-up under a current limit of a soft starter; the time is None where the motor stalls.
          */
         LimitPoint: {
             /** Current A */
@@ -3997,7 +3997,7 @@ export interface components {
         };
         /**
          * Operation
-         * @description Something done at a time from the beginning [s].
+         * @description An operation at a time from the beginning [s].
          */
         Operation: {
             /** At S */
@@ -4007,7 +4007,7 @@ export interface components {
         };
         /**
          * OperationIn
-         * @description Something done at a time from the beginning.
+         * @description An operation at a time from the beginning.
          */
         OperationIn: {
             /** At S */
@@ -4258,7 +4258,7 @@ export interface components {
         };
         /**
          * PlayIn
-         * @description What is done to a circuit, and the faults that were put in.
+         * @description Operations on a circuit, and the faults inserted.
          */
         PlayIn: {
             /**
@@ -4279,7 +4279,7 @@ export interface components {
         };
         /**
          * PlayOut
-         * @description What follows, and the mistakes that the faults amount to.
+         * @description Course of the simulation, and the mistakes that the faults amount to.
          */
         PlayOut: {
             /** Mistakes */
@@ -4399,7 +4399,7 @@ export interface components {
         };
         /**
          * Progress
-         * @description How far build and test of a starter are.
+         * @description Progress of build and test of a starter.
          *
          *     Attributes
          *     ----------
@@ -4426,7 +4426,7 @@ export interface components {
         };
         /**
          * ProgressOut
-         * @description How far build and test are; null counts while nobody has begun or the circuit cannot be worked out.
+         * @description Progress of build and test; null counts while nobody has begun or the circuit cannot be worked out.
          */
         ProgressOut: {
             /** Points */
@@ -4622,7 +4622,7 @@ export interface components {
         };
         /**
          * RangesOut
-         * @description How sure a design is; nothing when a newer question of the same starter came meanwhile.
+         * @description Certainty of a design; nothing when a newer question of the same starter came meanwhile.
          */
         RangesOut: {
             ranges: components["schemas"]["Ranges"] | null;
@@ -4640,7 +4640,7 @@ export interface components {
         };
         /**
          * ReadOut
-         * @description What the meter gave.
+         * @description Readings of the meter.
          */
         ReadOut: {
             readout: components["schemas"]["Readout"];
@@ -4686,7 +4686,7 @@ export interface components {
         };
         /**
          * Readout
-         * @description What a meter gave.
+         * @description Readings of a meter.
          *
          *     Attributes
          *     ----------
@@ -4790,7 +4790,7 @@ export interface components {
         };
         /**
          * Register
-         * @description Where a quantity stands, and how it is coded there.
+         * @description Register of a quantity, and its coding.
          */
         Register: {
             /** Address */
@@ -4836,7 +4836,7 @@ export interface components {
         };
         /**
          * RowProblemOut
-         * @description What is wrong with one cell, and what stands in it.
+         * @description Problem of one cell, with its content.
          */
         RowProblemOut: {
             /** Column */
@@ -5370,7 +5370,7 @@ export interface components {
         };
         /**
          * StarterMove
-         * @description The board that a starter goes to.
+         * @description Target board of a starter.
          */
         StarterMove: {
             /** Board Id */
@@ -5742,7 +5742,7 @@ export interface components {
         };
         /**
          * TableCount
-         * @description How many devices a table has.
+         * @description Number of devices of a table.
          */
         TableCount: {
             /** Devices */
@@ -5797,7 +5797,7 @@ export interface components {
         };
         /**
          * TablePreview
-         * @description What a file would do to one table.
+         * @description Effect of a file on one table.
          */
         TablePreview: {
             /** Added */
@@ -5822,7 +5822,7 @@ export interface components {
         };
         /**
          * Tapping
-         * @description A way of tapping a phase monitor: what it sees and what it misses.
+         * @description A place to connect a phase monitor: what it detects and what it misses.
          */
         Tapping: {
             /** Misses */
@@ -5876,7 +5876,7 @@ export interface components {
         };
         /**
          * TimeCurrentView
-         * @description Everything on the sheet, and the span of its axes.
+         * @description Contents of the sheet, and the range of its axes.
          */
         TimeCurrentView: {
             /** Curves */
@@ -6046,7 +6046,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     nema_pct, true_pct : the two definitions; the true one of lengths that form no triangle is None
-         *     derating : share of rated output that is left, None above 5 %
+         *     derating : share of rated output permitted, None above 5 %
          *     extra_rise_pct : of the temperature rise
          *     current_pct : of the three currents, None without them
          *     verdict : ``fine``, ``attention``, ``stop``
@@ -6216,7 +6216,7 @@ export interface components {
         };
         /**
          * WordsOut
-         * @description What fields are called and where they stand, words that differ by practice, and the terms of the trade.
+         * @description Names of fields and their place on the plate, words that differ by practice, and the terms of the trade.
          */
         WordsOut: {
             /** Fields */
@@ -6231,7 +6231,7 @@ export interface components {
         };
         /**
          * WorkOut
-         * @description How far a request is: what is being done, and how many of how many (of 0 where nobody can say).
+         * @description Progress of a request: step, and count of how many (of 0 where it is not known).
          */
         WorkOut: {
             /** Done */

@@ -208,7 +208,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
           class="link"
           @click="starter.discard()"
         >
-          back to what is saved
+          discard changes
         </button>
       </p>
       <div class="tools">

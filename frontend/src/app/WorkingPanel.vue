@@ -67,7 +67,7 @@ function back(): void {
     <dl v-if="figure.formula">
       <dt>Formula</dt>
       <dd class="figures">{{ figure.formula }}</dd>
-      <dt v-if="figure.substituted && figure.substituted !== figure.text">Figures put in</dt>
+      <dt v-if="figure.substituted && figure.substituted !== figure.text">Inputs</dt>
       <dd v-if="figure.substituted && figure.substituted !== figure.text" class="figures">
         {{ figure.substituted }}
       </dd>
@@ -105,9 +105,9 @@ function back(): void {
     <p v-if="figure.note" class="note">{{ figure.note }}</p>
     <template v-if="candidates.length">
       <h3>
-        Looked at
+        Considered
         <span v-if="candidates.length < figure.candidates.length" class="quiet">
-          ({{ candidates.length }} of {{ figure.candidates.length }}, around the one taken)
+          ({{ candidates.length }} of {{ figure.candidates.length }}, around the one selected)
         </span>
       </h3>
       <ul class="candidates">

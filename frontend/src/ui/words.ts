@@ -25,7 +25,7 @@ export const NEC_DEVICES = choices({
   non_time_delay_fuse: 'Non-time-delay fuses',
 })
 export const SCHOOLS = choices({
-  nameplate: 'Dial = plate current',
+  nameplate: 'Plate current rule',
   percentage: 'Percentage (430.32)',
 })
 export const MARKINGS = choices({ motor_amperes: 'Motor amperes', trip_amperes: 'Trip amperes' })
@@ -49,8 +49,8 @@ export const SOURCES = choices({
   separate: 'Separate supply from outside',
 })
 export const CONTROL_TAPS = choices({
-  behind_main: 'Behind the main breaker',
-  before_main: 'Before the main breaker',
+  behind_main: 'Load side of the main breaker',
+  before_main: 'Line side of the main breaker',
 })
 export const CONDUCTORS = choices({
   three_phase_4w: 'Three lines and neutral',
@@ -80,9 +80,9 @@ export const EARTHED_POINTS = choices({
   centre: 'Middle, both live',
 })
 export const OVERLOAD_CONTACTS = choices({
-  line_side: 'Before everything, line side',
-  before_coil: 'Before the coil, line side',
-  return_side: 'Behind the coil, return side',
+  line_side: 'First in the chain, line side',
+  before_coil: 'Ahead of the coil, line side',
+  return_side: 'After the coil, return side',
 })
 export const MONITORS = choices({ none: 'None', three_wire: 'Three-wire', four_wire: 'Four-wire' })
 export const LEADS = [3, 6, 9, 12].map((n) => ({ value: n, label: `${n} leads` }))
@@ -130,11 +130,11 @@ export const CODE_LETTERS = choices(
 )
 export const DESIGN_LETTERS = choices({ A: 'A', B: 'B', C: 'C', D: 'D' })
 export const POSITIONS = choices({
-  before_relay: 'Before the relay',
-  after_relay: 'Behind the relay',
+  before_relay: 'Line side of the relay',
+  after_relay: 'Load side of the relay',
 })
 export const OVERLOAD_POSITIONS = choices({
-  winding: 'Behind the line contactor',
+  winding: 'After the line contactor',
   line: 'In the supply line',
   delta_branch: 'In the delta branch',
 })
@@ -190,8 +190,8 @@ export const FIELD_CONTACTS = choices({
 })
 export const JOGS = choices({ selector: 'By selector', relay: 'Button with run relay' })
 export const MONITOR_PLACES = choices({
-  supply_side: 'Before the contactor',
-  motor_side: 'Behind the contactor',
+  supply_side: 'Line side of the contactor',
+  motor_side: 'Load side of the contactor',
 })
 export const HOLDS = choices({ auxiliary: 'Auxiliary contact', power_pole: 'From a power pole' })
 export const STAR_SEQUENCES = choices({
@@ -202,7 +202,7 @@ export const REVERSING_SEQUENCES = choices({ stop_first: 'Through stop', direct:
 export const WINDINGS_TURNED = choices({ main: 'Main winding', start: 'Start winding' })
 export const RUNNING_FEEDS = choices({ contactor: 'The contactor', command: 'The command' })
 export const LAMP_FEEDS = choices({
-  after_overload: 'Behind overload and stop',
+  after_overload: 'After overload and stop',
   line: 'From the live side',
 })
 export const LAMP_CODES = choices({
@@ -229,7 +229,7 @@ export const LAMPS = choices({
 })
 export const SIGNAL_FORMS = choices({
   on_trip: 'Pulls in on a trip',
-  fail_safe: 'In while all is well, drops on a fault',
+  fail_safe: 'In while healthy, drops out on a fault',
 })
 export const CAPACITOR_SWITCHES = choices({
   button: 'By the start button',

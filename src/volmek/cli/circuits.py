@@ -20,7 +20,7 @@ def circuit(file: str) -> None:
 @click.command()
 @FILE
 @click.option(
-    "--do", "script", required=True, help="Operations, set apart by semicolons: 'press S2; wait 0.5; release S2'."
+    "--do", "script", required=True, help="Operations, separated by semicolons: 'press S2; wait 0.5; release S2'."
 )
 @FAULT
 def simulate(file: str, script: str, faults: tuple[str, ...]) -> None:
@@ -88,7 +88,7 @@ def failures(file: str) -> None:
     type=click.Choice(["control", "power"]),
     default="control",
     show_default=True,
-    help="Which circuit is wired first.",
+    help="Circuit that is wired first.",
 )
 def plan(file: str, first: str) -> None:
     """Print the build and test plan of the starter document in FILE as JSON: wires, stages, readings, what must be seen."""

@@ -1,4 +1,4 @@
-"""What every command uses: files read, problems said, JSON written."""
+"""Shared by all commands: reading files, printing problems, writing JSON."""
 
 import json
 import sys
@@ -19,7 +19,7 @@ FAULT = click.option(
     "--fault",
     "faults",
     multiple=True,
-    help="Put a fault in: 'weld K3:5-6', 'break 12', 'earth 12', 'swap F1:95 F1:97'.",
+    help="Insert a fault: 'weld K3:5-6', 'break 12', 'earth 12', 'swap F1:95 F1:97'.",
 )
 
 
@@ -53,7 +53,7 @@ def document_in(file: str) -> "StarterDocument":
     """The one starter document in a file."""
     documents, _ = documents_in(file)
     if len(documents) != 1:
-        fail(f"{file}: holds {len(documents)} documents; one circuit is looked at at a time")
+        fail(f"{file}: holds {len(documents)} documents; give a file with one")
     return documents[0]
 
 

@@ -53,7 +53,7 @@ class Context:
         return Context(self.document, self.catalogue, cable=self.cable)
 
     def quiet(self) -> "Context":
-        """The same figures, and findings of its own that nobody sees: for what is worked out with a device that does not fit."""
+        """The same figures, and findings of its own that are dropped: for working with a device that is not suitable."""
         return replace(self, _findings={})
 
     def accept(self, trial: "Context") -> None:
@@ -67,10 +67,10 @@ class Context:
         return replace(self, cable=cable)
 
     def section_figure(self) -> Figure | None:
-        """Section of the motor cable, as typed or proposed."""
+        """Cable size to the motor, as typed or proposed."""
         if self.cable is None:
             return None
-        field, label, section = "supply.cable_section_mm2", "Section of the motor cable", self.cable.section_mm2
+        field, label, section = "supply.cable_section_mm2", "Cable size to the motor", self.cable.section_mm2
         if self.cable.typed:
             return self.working.typed(field, label, "A", section, "mm²")
         return self.working.add(

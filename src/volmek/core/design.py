@@ -118,7 +118,7 @@ def start_result(start: Start) -> StartResult:
 
 @dataclass(frozen=True, slots=True)
 class Design:
-    """Everything computed about one starter.
+    """Computed design of one starter.
 
     Attributes
     ----------

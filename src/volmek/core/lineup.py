@@ -220,7 +220,7 @@ def overload_band(devices: list[Device], figures: Mapping[str, Figure]) -> Drawi
             text(x(at) + 4, 34, f"limit {limit.text} %", 11, "start", "stop"),
         ]
     described = (
-        f"Motor {as_read(base)} A, set to {dial.text} A: holds up to {as_read(holds)} A, has tripped at {as_read(trip)} A, "
+        f"Motor {as_read(base)} A, set to {dial.text} A: does not trip up to {as_read(holds)} A, trips at the latest at {as_read(trip)} A, "
         f"{100 * trip / base:.0f} % of the motor current"
     ) + (f"; {limit.text} % is allowed" if limit else "")
     return Drawing(560, 104, described, shapes)

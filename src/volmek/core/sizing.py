@@ -108,7 +108,7 @@ def _sized(name: StarterType, key: str, catalogue: Catalogue, asked: Beside[Star
 
 
 def _circuit(c: Context, built: Built) -> Circuit | None:
-    """Its circuit; options that contradict each other are said at their fields, and nothing is drawn."""
+    """Its circuit; options that contradict each other are findings at their fields, and nothing is drawn."""
     try:
         return circuit_of(c.document, fitted_of(c.document, built))
     except ProblemError as error:
@@ -154,7 +154,7 @@ def _design(c: Context, plate: Plate, built: Built, devices: list[Device]) -> De
 
 
 def _check_overrides(c: Context, devices: list[Device]) -> None:
-    """Every override must be of a role that exists in the trade; one without effect here is said so."""
+    """Every override must be of a known role; one without effect here is a finding."""
     by_role = {d.role: d for d in devices}
     problems = []
     for i, o in enumerate(c.document.overrides):

@@ -105,7 +105,7 @@ def _motor(phases: str) -> list[Shape]:
 
 
 def _branch(contact: list[Shape]) -> list[Shape]:
-    """A contactor that hangs off the line, which runs on beside it."""
+    """A contactor on a branch of the line."""
     return [_conductor(0, BELOW), circle(AXIS, 12, 1.8, filled=True), line(AXIS, 12, 56, 12, 56, 22), *contact, line(56, 44, 56, 48),
             circle(56, 50, 2)]  # fmt: skip
 
@@ -134,7 +134,7 @@ def _transformer() -> list[Shape]:
 
 
 def _beside(shapes: list[Shape]) -> list[Shape]:
-    """Something that hangs off the line, which runs on beside it."""
+    """A device on a branch of the line."""
     return [
         _conductor(0, BELOW),
         circle(AXIS, 12, 1.8, filled=True),

@@ -120,7 +120,7 @@ def reference(name: str) -> tuple[Mapping[str, str], ...]:
 
 
 def handbook(name: str) -> tuple[Mapping[str, str], ...]:
-    """One file of what is said about the tables, the schools and the words of the trade."""
+    """One file of the handbook: tables, practices, words of the trade."""
     return texts("handbook", name)
 
 

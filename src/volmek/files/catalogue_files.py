@@ -24,7 +24,7 @@ Rows = list[tuple[int, dict[str, str]]]
 
 @dataclass(slots=True)
 class CatalogueFile:
-    """What a file held.
+    """Contents of a file.
 
     Attributes
     ----------
@@ -59,7 +59,7 @@ def read_catalogue(
     --------
     >>> file = read_catalogue(b"type,kind,rated_current_a\\nX-10,fuse_gg,10 A\\n", "mine.csv")
     >>> print(file.problems[0], file.problems[0].message, sep=": ")
-    fuses, row 2, rated_current_a: '10 A' has a unit in it; write 10, the unit stands in the heading
+    fuses, row 2, rated_current_a: '10 A' has a unit in it; write 10, the unit is in the heading
     """
     file = CatalogueFile()
     if len(data) > MAXIMUM_BYTES:
@@ -97,7 +97,7 @@ def _told(rows: Rows, done: int, of: int, progress: Callable[[int, int], None]) 
 
 
 def _understood(table: str, columns: list[str], rows: Rows) -> tuple[list[str], Rows]:
-    """Headings as the columns that they mean, and the rows of a plain list completed; columns that came so stand behind."""
+    """Headings as the columns that they mean, and the rows of a plain list completed, added columns last."""
     named = {c: column_of(c, table) for c in columns}
     own = list(named.values())
     meant = [(n, {named[c]: text for c, text in cells.items()}) for n, cells in rows]

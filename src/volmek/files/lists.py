@@ -43,7 +43,7 @@ def wires_csv(plan: Plan) -> str:
 
 
 def markers_csv(plan: Plan) -> str:
-    """One line for each ferrule: its number, where it sits and where the conductor goes."""
+    """One line for each ferrule: its number, its terminal and the far end of the conductor."""
     rows: list[list[object]] = []
     for i in plan.wires:
         if i.kind != "bridge":

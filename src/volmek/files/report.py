@@ -22,7 +22,7 @@ from volmek.files.sheet import Place, rendered, sheet_picture
 
 @dataclass(frozen=True)
 class Papers:
-    """Everything that the papers of a starter are made from."""
+    """Sources of the documents of a starter."""
 
     document: StarterDocument
     design: Design

@@ -1,4 +1,4 @@
-"""Which quantity stands at which register of a panel meter, and what it can be at all."""
+"""Register map of a panel meter: quantity, register, and the range that is possible."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -16,7 +16,7 @@ Type = Literal["float32", "int16", "uint16", "int32", "uint32"]
 
 
 class Register(BaseModel):
-    """Where a quantity stands, and how it is coded there."""
+    """Register of a quantity, and its coding."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
@@ -63,7 +63,7 @@ def stand_in_map() -> list[Register]:
 
 @dataclass(frozen=True, slots=True)
 class Readout:
-    """What a meter gave.
+    """Readings of a meter.
 
     Attributes
     ----------

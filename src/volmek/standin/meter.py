@@ -26,7 +26,7 @@ UNBALANCE = (1.0, 0.994, 1.006)
 
 @dataclass
 class PanelMeter:
-    """What a meter in the supply of a starter sees.
+    """Quantities at a meter in the supply of a starter.
 
     Attributes
     ----------
@@ -116,7 +116,7 @@ class PanelMeter:
         return self.state.amps * self.rated_a * share
 
     def values(self) -> dict[str, float]:
-        """What the meter shows, by quantity."""
+        """Readings of the meter, by quantity."""
         s = self.state
         q1 = self.sim.main is None or bool(s.positions[self.sim.main])
         amps = self.line_a() if q1 else 0.0

@@ -63,7 +63,7 @@ def _together(catalogues: tuple[Catalogue, ...]) -> Catalogue:
 
 
 def catalogue_for(connection: Connection | Session, engine: Engine, numbers: str) -> Catalogue:
-    """What a board with these catalogue numbers chooses from; one that is gone is left out.
+    """Catalogue of a board with these catalogue numbers; one that is gone is left out.
 
     Parameters
     ----------

@@ -189,7 +189,7 @@ class Seal(Base):
 
 
 class MeterSetting(Base):
-    """Where a starter's panel meter is, and where its quantities stand."""
+    """Address of a starter's panel meter, and its register map."""
 
     __tablename__ = "meter_setting"
 

@@ -18,7 +18,7 @@ _COLUMNS = (_journal.c.id, _journal.c.key, _journal.c.kind, _journal.c.body, _jo
 
 
 def entries(connection: Connection | Session, starter_id: int, kinds: Sequence[str] = ()) -> list[Entry]:
-    """Everything in a starter's journal in the order of arrival, or only some kinds of it."""
+    """Entries of a starter's journal in the order of arrival, or only some kinds of them."""
     query = select(*_COLUMNS).where(_journal.c.starter_id == starter_id).order_by(_journal.c.id)
     if kinds:
         query = query.where(_journal.c.kind.in_(kinds))
@@ -100,7 +100,7 @@ def seals(session: Session, starter_id: int) -> list[Seal]:
 
 
 def unbroken(session: Session, made: Seal) -> bool:
-    """What was sealed is still as it was."""
+    """The sealed content is unchanged."""
     journal = [e for e in entries(session, made.starter_id) if e.id <= made.journal_id]
     return digest_of(made.document, made.design, journal) == made.digest
 

@@ -1,4 +1,4 @@
-"""What is done with the tables: make boards and starters, save changes, go back to a revision."""
+"""Work on the tables: make boards and starters, save changes, go back to a revision."""
 
 import re
 from collections.abc import Iterator

@@ -119,7 +119,7 @@ def contactors_of(devices: list[Device]) -> str:
 
 
 def rows_of(session: Session, board: Board, offered: Catalogue) -> list[StarterRow]:
-    """The lines of a board's list; those that were still to come when somebody cancelled stand there without their figures."""
+    """The lines of a board's list; those not sized when it was cancelled have no figures."""
     work, rows = working(), []
     for k, starter in enumerate(board.starters):
         if not work.cancelled:

@@ -55,14 +55,14 @@ class CataloguePath(BaseModel):
 
 
 class TableQuery(BaseModel):
-    """Which table, and which of its devices."""
+    """Table, and filter on its devices."""
 
     table: TableName
     find: str = Field("", max_length=80, description="part of a cell")
 
 
 class TableOnly(BaseModel):
-    """Which table."""
+    """Table asked for."""
 
     table: TableName
 
@@ -100,7 +100,7 @@ class BoardCatalogues(BaseModel):
 
 
 class TableCount(Output):
-    """How many devices a table has."""
+    """Number of devices of a table."""
 
     table: TableName
     devices: int
@@ -132,7 +132,7 @@ class DevicesOut(Output):
 
 
 class RowProblemOut(Output):
-    """What is wrong with one cell, and what stands in it."""
+    """Problem of one cell, with its content."""
 
     table: str
     row: int
@@ -149,7 +149,7 @@ class PreviewRow(Output):
 
 
 class TablePreview(Output):
-    """What a file would do to one table."""
+    """Effect of a file on one table."""
 
     table: TableName
     columns: list[str]
@@ -162,7 +162,7 @@ class TablePreview(Output):
 
 
 class ImportOut(Output):
-    """What a file would do, or has done; nothing is taken from a file with a problem."""
+    """Effect of an import, planned or done; nothing is imported from a file with a problem."""
 
     committed: bool
     problems: list[RowProblemOut]

@@ -35,7 +35,7 @@ class CircuitOut(Output):
 
 
 class OperationIn(BaseModel):
-    """Something done at a time from the beginning."""
+    """An operation at a time from the beginning."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -44,7 +44,7 @@ class OperationIn(BaseModel):
 
 
 class PlayIn(BaseModel):
-    """What is done to a circuit, and the faults that were put in."""
+    """Operations on a circuit, and the faults inserted."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -54,14 +54,14 @@ class PlayIn(BaseModel):
 
 
 class PlayOut(Output):
-    """What follows, and the mistakes that the faults amount to."""
+    """Course of the simulation, and the mistakes that the faults amount to."""
 
     timeline: Timeline
     mistakes: list[Mistake]
 
 
 class FaultsQuery(BaseModel):
-    """Faults put in before proving."""
+    """Faults inserted before proving."""
 
     fault: list[str] = Field(default=[], max_length=20)
 
@@ -80,7 +80,7 @@ class FailuresOut(Output):
 
 
 class ChangeQuery(BaseModel):
-    """What is changed about the starter: another method, a monitor, lamps."""
+    """Change of the starter: another method, a monitor, lamps."""
 
     type: StarterType | None = None
     phase_monitor: Literal["none", "three_wire", "four_wire"] | None = None
@@ -96,13 +96,13 @@ class ChangeIn(BaseModel):
 
 
 class ChangeOut(Output):
-    """What a change means at the panel."""
+    """Effect of a change at the panel."""
 
     change: ChangeView
 
 
 class DifferenceOut(Output):
-    """What has to be done at the panel."""
+    """Work to be done at the panel."""
 
     difference: Difference
 
@@ -136,7 +136,7 @@ def prove_circuit(path: StarterPath, query: FaultsQuery) -> ProofsOut:
 
 @bp.get("/starters/<int:starter_id>/circuit/failures", responses={200: FailuresOut, **REFUSED})
 def circuit_failures(path: StarterPath) -> FailuresOut:
-    """What each single fault does."""
+    """Effect of each single fault."""
     document, catalogue, _ = looked_at(path.starter_id)
     return FailuresOut.model_construct(failures=failures(simulated(document, catalogue).circuit))
 

@@ -1,4 +1,4 @@
-"""What every blueprint uses: sessions, rows by their number, answers to what is missing or refused."""
+"""Shared by all blueprints: sessions, rows by their number, answers to missing or refused requests."""
 
 import io
 from typing import Any, TypeVar
@@ -41,14 +41,14 @@ def new_session(*, write: bool = False) -> Session:
 
 
 def catalogue_of(connection: Connection | Session, kept: Kept, *, unchanged: bool = True) -> Catalogue:
-    """What a starter's board chooses from, with the devices that its design keeps."""
+    """Catalogue of a starter's board, with the devices that its design keeps."""
     engine: Engine = current_app.extensions["engine"]
     offered = catalogue_for(connection, engine, kept.catalogues)
     return with_kept(offered, kept.devices, unchanged)
 
 
 def board_catalogue(session: Session, board: Board) -> Catalogue:
-    """What a new starter of a board chooses from."""
+    """Catalogue for a new starter of a board."""
     return catalogue_for(session, current_app.extensions["engine"], board.catalogues)
 
 
@@ -66,7 +66,7 @@ def problems_out(problems: tuple[Problem, ...] | list[Problem]) -> list[ProblemO
 
 
 def looked_at(starter_id: int, *, unchanged: bool = True) -> tuple[StarterDocument, Catalogue, Kept]:
-    """The document of a starter as it is kept, and the catalogue that its design, or another one, stands on."""
+    """The saved document of a starter, and the catalogue of its design, or another one."""
     with new_session() as session:
         starter = read_starter(session, starter_id)
         return parse(starter.document), catalogue_of(session, starter, unchanged=unchanged), starter

@@ -80,7 +80,7 @@ class DeviceOut:
 
 @dataclass(slots=True)
 class DesignBrief:
-    """What the page shows of a design at every keystroke."""
+    """Design as shown at every keystroke."""
 
     method: str
     connection: str
@@ -131,12 +131,12 @@ def designed(document: StarterDocument, catalogue: Catalogue) -> Computed:
 
 
 def devices_text(computed: Computed, catalogue: Catalogue, before: str = "{}") -> str:
-    """What a design is made of, to be kept with it; what it was made of before while there is none."""
+    """Devices of a design, to be kept with it; its earlier ones while there is none."""
     return kept_text(in_use(computed[0], catalogue)) if computed[0] else before
 
 
 def shown(document: dict[str, Any], catalogue: Catalogue) -> Computed:
-    """The design of what is kept, or whatever stands against it, so that a page can always show it."""
+    """The design of the saved document, or the problems against it, so that a page can always show it."""
     try:
         return designed(parse(document), catalogue)
     except ProblemError as error:

@@ -75,7 +75,7 @@ def _sheets(starter_id: int, query: SheetQuery) -> tuple[list[Sheet], str, str]:
 
 @bp.get("/starters/<int:starter_id>/diagrams", responses={200: DiagramsOut, **REFUSED})
 def diagrams(path: StarterPath, query: SheetQuery) -> DiagramsOut:
-    """Which sheets the circuit diagrams of a starter have."""
+    """Sheets of the circuit diagrams of a starter."""
     sheets, _, style = _sheets(path.starter_id, query)
     return DiagramsOut.model_construct(
         paper=sheets[0].paper.name,

@@ -26,7 +26,7 @@ class SymbolsOut(Output):
 
 
 class HandbookQuery(BaseModel):
-    """What is looked for in the tables and schools."""
+    """Search in the tables and practices."""
 
     find: str = Field("", max_length=100, description="words, each also found by its other names")
 
@@ -39,7 +39,7 @@ class HandbookOut(Output):
 
 
 class WordsOut(Output):
-    """What fields are called and where they stand, words that differ by practice, and the terms of the trade."""
+    """Names of fields and their place on the plate, words that differ by practice, and the terms of the trade."""
 
     fields: list[FieldWords]
     vocabulary: list[tuple[str, str]]

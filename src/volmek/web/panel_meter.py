@@ -37,7 +37,7 @@ class ReadIn(BaseModel):
 
 
 class ReadOut(Output):
-    """What the meter gave."""
+    """Readings of the meter."""
 
     readout: Readout
 

@@ -57,7 +57,7 @@ class QuickOut(Output):
 
 
 class FindOutOut(Output):
-    """What to find out next, what changes most first; null when a newer question came meanwhile or there is no answer."""
+    """Values to find out next, the one that changes most first; null when a newer question came meanwhile or there is no answer."""
 
     find_out: list[ToFindOut] | None
 
@@ -70,7 +70,7 @@ def answer_line(body: Line) -> QuickOut:
 
 @bp.post("/quick/find-out", responses={200: FindOutOut, 422: ProblemsOut})
 def find_out_for_line(body: LineAsked) -> FindOutOut:
-    """What would change the answer to a line."""
+    """Unknown values that would change the answer to a line."""
     quick = quick_answer(body.line, reference_catalogue(), body.practice)
     if quick.answer is None:
         return FindOutOut(find_out=None)

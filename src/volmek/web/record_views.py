@@ -26,7 +26,7 @@ Order = Literal["control_first", "power_first"]
 
 
 class OrderQuery(BaseModel):
-    """Which circuit is wired first."""
+    """Circuit that is wired first."""
 
     order: Order = "control_first"
 
@@ -62,7 +62,7 @@ def _planned(key: tuple[str, str, str], order: Order, looked: Beside[Looked]) ->
 
 
 def folded(session: Session, starter_id: int) -> Folded:
-    """What a starter's journal comes to."""
+    """State of a starter's record."""
     return fold(entries(session, starter_id))
 
 

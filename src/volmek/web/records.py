@@ -65,7 +65,7 @@ class JournalIn(BaseModel):
 
 
 class EntryOut(BaseModel):
-    """What became of an entry: kept under a number, or refused."""
+    """Outcome of an entry: saved under a number, or refused."""
 
     key: str
     id: int | None
@@ -73,14 +73,14 @@ class EntryOut(BaseModel):
 
 
 class JournalOut(BaseModel):
-    """What became of each entry, and the last number of the journal."""
+    """Outcome of each entry, and the last number of the journal."""
 
     results: list[EntryOut]
     last: int
 
 
 class CausesIn(BaseModel):
-    """What was read or seen instead."""
+    """Reading or observation that differs."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -94,13 +94,13 @@ class CausesIn(BaseModel):
 
 
 class CausesOut(Output):
-    """What can be wrong."""
+    """Possible causes."""
 
     causes: list[Cause]
 
 
 class SymptomsOut(Output):
-    """What can be complained about."""
+    """Complaints that can be chosen."""
 
     symptoms: list[Symptom]
 
@@ -124,7 +124,7 @@ class RecordOut(Output):
 
 
 class ProgressOut(Output):
-    """How far build and test are; null counts while nobody has begun or the circuit cannot be worked out."""
+    """Progress of build and test; null counts while nobody has begun or the circuit cannot be worked out."""
 
     progress: Progress | None
     points: list[str]
@@ -132,7 +132,7 @@ class ProgressOut(Output):
 
 
 class SealIn(BaseModel):
-    """Who seals."""
+    """Person who seals."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -248,7 +248,7 @@ def _seals(session: Session, kept: Kept) -> list[SealOut]:
 
 @bp.get("/starters/<int:starter_id>/record", responses={200: RecordOut, **REFUSED})
 def get_record(path: StarterPath) -> RecordOut:
-    """Everything measured, tried, tripped, changed and open."""
+    """Record: measured, tried, tripped, changed and open."""
     with new_session() as session:
         looked = Looked(session, path.starter_id)
         f = folded(session, path.starter_id)
@@ -258,7 +258,7 @@ def get_record(path: StarterPath) -> RecordOut:
 
 @bp.get("/starters/<int:starter_id>/progress", responses={200: ProgressOut, **REFUSED})
 def get_progress(path: StarterPath) -> ProgressOut:
-    """How far build and test are, and what is still open, in words."""
+    """Progress of build and test, and the open items, in words."""
     with new_session() as session:
         read_starter(session, path.starter_id)
         journal = entries(session, path.starter_id)

@@ -1,4 +1,4 @@
-"""What the pages of a starter show of its sizing: methods, start, lost phase, curves."""
+"""Stages of sizing: methods, start, lost phase, curves."""
 
 import io
 from typing import Annotated
@@ -36,7 +36,7 @@ class CompareOut(Output):
 
 
 class CompareQuery(BaseModel):
-    """Which methods to compare."""
+    """Methods to compare."""
 
     method: list[StarterType] = Field(min_length=1, max_length=3)
 
@@ -60,7 +60,7 @@ class TimeCurrentOut(Output):
 
 
 class RangesOut(Output):
-    """How sure a design is; nothing when a newer question of the same starter came meanwhile."""
+    """Certainty of a design; nothing when a newer question of the same starter came meanwhile."""
 
     ranges: Ranges | None
 
@@ -74,7 +74,7 @@ class ChoiceIn(BaseModel):
 
 
 class ChoiceOut(Output):
-    """What it would cost."""
+    """Price of the choice."""
 
     tried: ChoiceView
 
@@ -89,7 +89,7 @@ class UnbalanceIn(BaseModel):
 
 
 class UnbalanceOut(Output):
-    """What they come to."""
+    """Result for the readings."""
 
     result: Unbalance
 
@@ -125,7 +125,7 @@ def get_start(path: StarterPath) -> StartOut:
 
 @bp.get("/starters/<int:starter_id>/phase-failure", responses={200: PhaseFailureOut, **REFUSED})
 def get_phase_failure(path: StarterPath) -> PhaseFailureOut:
-    """What a lost phase does to this starter at every load, and how a monitor is set for it."""
+    """Effect of a lost phase on this starter at every load, and the settings of a monitor for it."""
     document, catalogue, _ = looked_at(path.starter_id)
     return PhaseFailureOut.model_construct(sheet=phase_loss_view(document, catalogue))
 
@@ -159,7 +159,7 @@ def time_current_picture(path: StarterPath) -> Response:
 
 @bp.post("/starters/<int:starter_id>/choice", responses={200: ChoiceOut, **REFUSED})
 def try_choice(path: StarterPath, body: ChoiceIn) -> ChoiceOut:
-    """What another device or setting would move; nothing is kept."""
+    """Changes by another device or setting; nothing is saved."""
     document, catalogue, _ = looked_at(path.starter_id)
     return ChoiceOut.model_construct(tried=choice_view(document, catalogue, body.choice))
 

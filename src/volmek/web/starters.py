@@ -66,7 +66,7 @@ class StarterCopy(BaseModel):
 
 
 class StarterMove(BaseModel):
-    """The board that a starter goes to."""
+    """Target board of a starter."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -171,7 +171,7 @@ def get_starter(path: StarterPath) -> StarterOut:
 
 @bp.put("/starters/<int:starter_id>", responses={200: StarterOut, **REFUSED})
 def save_starter(path: StarterPath, body: StarterSave) -> StarterOut:
-    """Save a changed document; what is wrong is refused, what is only missing is kept and said."""
+    """Save a changed document; wrong values are refused, missing ones are saved and listed."""
     with writer(current_app.extensions["engine"]).begin() as connection:
         kept = read_starter(connection, path.starter_id)
         catalogue = catalogue_of(connection, kept, unchanged=False)

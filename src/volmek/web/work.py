@@ -120,7 +120,7 @@ class WorkPath(BaseModel):
 
 
 class WorkOut(Output):
-    """How far a request is: what is being done, and how many of how many (of 0 where nobody can say)."""
+    """Progress of a request: step, and count of how many (of 0 where it is not known)."""
 
     words: str
     done: int
@@ -136,7 +136,7 @@ def _found(key: str) -> Work:
 
 @bp.get("/requests/<string:key>", responses={200: WorkOut, **NOT_FOUND})
 def how_far(path: WorkPath) -> WorkOut:
-    """How far a long request is."""
+    """Progress of a long request."""
     work = _found(path.key)
     return WorkOut.model_construct(words=work.words, done=work.done, of=work.of)
 

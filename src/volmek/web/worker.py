@@ -50,7 +50,7 @@ def _ask(document: StarterDocument, catalogue: bytes, place: int, ticket: int) -
 
 
 def ranges_meanwhile(starter_id: int, document: StarterDocument, catalogue: Catalogue) -> Callable[..., Ranges | None]:
-    """How sure a design is, worked out while the rest of a paper is made; what a page asks meanwhile does not overtake it."""
+    """Certainty of a design, computed while the rest of a paper is made; a page's question does not overtake it."""
     worker: RangeWorker = current_app.extensions["ranges"]
     found: list[Ranges | None] = []
     asking = threading.Thread(target=lambda: found.append(worker.ask(-starter_id, document, catalogue)))
@@ -78,7 +78,7 @@ class RangeWorker:
         self._pool: ProcessPoolExecutor | None = None
 
     def ask(self, starter_id: int, document: StarterDocument, catalogue: Catalogue) -> Ranges | None:
-        """How sure a design is; None when a newer question of this starter came meanwhile.
+        """Certainty of a design; None when a newer question of this starter came meanwhile.
 
         Raises
         ------

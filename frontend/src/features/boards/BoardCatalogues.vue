@@ -67,11 +67,11 @@ async function use(): Promise<void> {
         <span class="quiet">{{ c.counts.reduce((n, t) => n + t.devices, 0) }} devices</span>
       </label>
       <p class="quiet">
-        A type that stands in several of them is taken from the one ticked first. The smallest
+        A type that is in several of them is taken from the one ticked first. The smallest
         device that fits is picked, whichever it comes from.
       </p>
       <label class="anew">
-        <input v-model="anew" type="checkbox" /> Pick the devices of all starters anew. Otherwise
+        <input v-model="anew" type="checkbox" /> Select the devices of all starters again. Otherwise
         they keep what they have until their plate or choices change.
       </label>
       <p v-if="said" class="problem" role="alert">■ {{ said }}</p>

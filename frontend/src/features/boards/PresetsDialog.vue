@@ -76,10 +76,10 @@ async function remove(preset: Preset): Promise<void> {
           ><b>{{ p.name }}</b> <span class="quiet">{{ words(p) }}</span></span
         >
         <Button
-          label="Take over"
+          label="Apply"
           size="small"
           outlined
-          :aria-label="`Take over ${p.name}`"
+          :aria-label="`Apply ${p.name}`"
           @click="take(p)"
         />
         <Button
@@ -91,7 +91,7 @@ async function remove(preset: Preset): Promise<void> {
         />
       </li>
     </ul>
-    <p v-else class="quiet">No presets yet. What you use again and again can be kept here.</p>
+    <p v-else class="quiet">No presets yet. Save here what you use again and again.</p>
     <form @submit.prevent="keep">
       <h3>Save from this starter</h3>
       <div class="parts">

@@ -19,7 +19,7 @@ const shown = computed(() => (all.value ? props.causes : props.causes.slice(0, F
   <div class="causes" role="status" aria-label="Likely causes">
     <p v-if="!causes.length">
       None of the single faults that were tried gives exactly this (wires missing, moved within a
-      device or exchanged; contacts and coils open, bridged or exchanged; timers). Look again at
+      device or swapped; contacts and coils open, bridged or swapped; timers). Check again
       what was seen, or for two faults at once.
     </p>
     <template v-else>
@@ -29,7 +29,7 @@ const shown = computed(() => (all.value ? props.causes : props.causes.slice(0, F
       </p>
       <ol>
         <li v-for="c in shown" :key="c.faults.join()">
-          {{ c.what }} <span class="quiet">Look at: {{ c.mend }}</span>
+          {{ c.what }} <span class="quiet">Check: {{ c.mend }}</span>
           <span v-if="!c.fresh && !whole" class="quiet">(from an earlier stage)</span>
           <button v-if="whole" type="button" class="link beside" @click="emit('insert', c.faults)">
             show in circuit

@@ -6,7 +6,7 @@ import CausesList from '@/features/build/CausesList.vue'
 import { useJournal } from '@/stores/journal'
 import { useStarter } from '@/stores/starter'
 
-/** "Now try it": each operation with what must be seen; where something else is seen, what gives exactly that. */
+/** "Test under voltage": each operation with what must be seen; where something else is seen, what gives exactly that. */
 const props = defineProps<{ stage: StageRow }>()
 const journal = useJournal()
 const starter = useStarter()
@@ -68,8 +68,8 @@ async function look(s: StepRow): Promise<void> {
 
 <template>
   <section>
-    <h3 class="heading">Now try it</h3>
-    <p v-if="stage.missing" class="warn">▲ Not under voltage yet: {{ stage.missing }}.</p>
+    <h3 class="heading">Test under voltage</h3>
+    <p v-if="stage.missing" class="warn">▲ Not energised yet: {{ stage.missing }}.</p>
     <ol>
       <li v-for="s in rows" :key="s.number" :class="{ wrong: s.seen === false }">
         <div class="row">

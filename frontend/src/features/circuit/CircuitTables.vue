@@ -34,7 +34,7 @@ defineProps<{ sheet: CircuitView }>()
       <h3>What feeds the control</h3>
       <p>{{ $say(sheet.phase_test) }}</p>
       <p v-if="sheet.mechanical.length">
-        ▲ {{ sheet.mechanical.join('; ') }} can have both coils live at once: they need a mechanical
+        ▲ {{ sheet.mechanical.join('; ') }} can have both coils energised at once: they need a mechanical
         interlock.
       </p>
     </section>

@@ -11,7 +11,7 @@ import { usePlayer } from '@/stores/player'
 const props = defineProps<{ sheet: CircuitView }>()
 const player = usePlayer()
 const VERBS = [
-  { verb: 'swap', label: 'Exchange two wires', ends: 2 },
+  { verb: 'swap', label: 'Swap two wires', ends: 2 },
   { verb: 'remove', label: 'Remove a wire', ends: 2 },
   { verb: 'add', label: 'Add a wire', ends: 2 },
   { verb: 'exchange', label: 'NO and NC swapped', ends: 1 },
@@ -71,7 +71,7 @@ async function put(): Promise<void> {
     <datalist id="terminals"><option v-for="t in terminals" :key="t" :value="t" /></datalist>
   </form>
   <p v-if="player.refused" class="bad" role="alert">■ {{ player.refused }}</p>
-  <ul v-if="player.faults.length" class="faults" aria-label="Faults put in">
+  <ul v-if="player.faults.length" class="faults" aria-label="Faults inserted">
     <li v-for="(f, i) in player.faults" :key="f">
       <span class="figures">{{ f }}</span>
       <Button

@@ -191,7 +191,7 @@ const said = computed(() => {
           v-if="sheet.feeds.length > 2"
           type="button"
           :aria-pressed="swapped"
-          aria-label="L1↔L2, exchange"
+          aria-label="L1↔L2, swap"
           @click="swap"
         >
           L1↔L2

@@ -60,7 +60,7 @@ const reversing = computed(() => ['reversing', 'single_phase_reversing'].include
     <ChoiceField
       path="control.overload_contact"
       :choices="OVERLOAD_CONTACTS"
-      unset="Before everything, line side"
+      unset="First in the chain, line side"
     />
     <p class="elsewhere">
       Phase monitor:
@@ -72,7 +72,7 @@ const reversing = computed(() => ['reversing', 'single_phase_reversing'].include
     <ChoiceField
       path="control.monitor_position"
       :choices="MONITOR_PLACES"
-      unset="Before the contactor"
+      unset="Line side of the contactor"
     />
     <ChoiceField path="control.hold" :choices="HOLDS" unset="Auxiliary contact" />
     <ChoiceField path="control.mechanical_interlock" :choices="FITTED" unset="Fitted" />
@@ -128,7 +128,7 @@ const reversing = computed(() => ['reversing', 'single_phase_reversing'].include
     <ChoiceField
       path="control.stopped_lamp_feed"
       :choices="LAMP_FEEDS"
-      unset="Behind overload and stop"
+      unset="After overload and stop"
     />
     <ChoiceField path="control.lamp_code" :choices="LAMP_CODES" unset="Running green" />
     <ChoiceField path="control.wire_colours" :choices="WIRE_COLOURS" unset="IEC" />

@@ -103,10 +103,10 @@ async function inject(f: Failure): Promise<void> {
           </td>
           <td>
             <Button
-              label="Put it in"
+              label="Insert"
               size="small"
               text
-              :aria-label="`Put in ${f.fault}`"
+              :aria-label="`Insert ${f.fault}`"
               @click="inject(f)"
             />
           </td>

@@ -92,7 +92,7 @@ defineExpose({ change })
       <ChoiceField
         path="protection.overload_school"
         :choices="SCHOOLS"
-        :unset="nec ? 'Percentage' : 'Dial = plate current'"
+        :unset="nec ? 'Percentage' : 'Plate current rule'"
       />
       <ChoiceField path="protection.dial_marking" :choices="MARKINGS" unset="Motor amperes" />
       <ChoiceField path="protection.overload" :choices="OVERLOADS" unset="Relay or motor breaker" />
@@ -158,7 +158,7 @@ defineExpose({ change })
               <Button
                 v-if="f.code === 'device_kept'"
                 type="button"
-                label="Take the catalogue as it is now"
+                label="Use the catalogue as it is now"
                 size="small"
                 outlined
                 @click="starter.takeCatalogue()"
@@ -203,17 +203,18 @@ defineExpose({ change })
         :coordination="design.coordination"
         :class="{ stale: !starter.fresh }"
       />
-      <section v-if="design" class="school" aria-label="Two schools of setting the dial">
+      <section v-if="design" class="school" aria-label="Two rules for the overload setting">
         <div>
-          <h2 class="heading">Where the overload protection holds and trips</h2>
+          <h2 class="heading">Where the overload protection trips</h2>
           <DrawingView :drawing="design.overload_band" class="band" />
         </div>
         <div class="trap">
-          <h2 class="heading">Does the dial already contain the margin?</h2>
+          <h2 class="heading">Does the setting already include the margin?</h2>
           <p>
-            A dial in <b>motor amperes</b> has the margin inside: set at the plate current, the
-            relay holds 1.05 and has tripped at 1.20 times. Turned 15 to 25 % higher the margin is
-            there twice. A dial in <b>trip amperes</b> shows the current at which it trips.
+            A relay marked in <b>motor amperes</b> includes the margin: set to the plate current, it
+            does not trip up to 1.05 times and has tripped at 1.20 times. Set 15 to 25 % higher, the
+            margin is applied twice. A relay marked in <b>trip amperes</b> shows the current at which
+            it trips.
           </p>
         </div>
       </section>

@@ -130,7 +130,7 @@ function print(): void {
         <a :href="`${base}/markers.csv`" download>wire markers</a>
         <a :href="`${base}/strip.csv`" download>terminal strip</a>
       </span>
-      <p v-if="!starter.fresh" class="warn">▲ The papers show the last state that was saved.</p>
+      <p v-if="!starter.fresh" class="warn">▲ The documents show the last saved state.</p>
     </div>
     <WorkBar :work="work" :what="title" />
     <p v-if="unsaved" role="alert" class="bar stop">■ {{ title }}: {{ unsaved }}</p>
@@ -178,7 +178,7 @@ function print(): void {
       :class="{ wide: drawn }"
     ></iframe>
     <p v-else class="quiet empty">
-      There are no papers yet: something is missing. The findings say what.
+      No documents yet: something is missing. The findings say what.
     </p>
   </div>
 </template>

@@ -118,7 +118,7 @@ const mend = inject(MEND, () => undefined)
           <ChoiceField
             path="starter.overload_position"
             :choices="OVERLOAD_POSITIONS"
-            unset="Behind the line contactor"
+            unset="After the line contactor"
           />
         </template>
         <ChoiceField

@@ -175,13 +175,13 @@ async function judge(): Promise<void> {
               <dd class="figures">{{ read(result.nema_pct) }} %</dd>
               <dt>negative over positive sequence</dt>
               <dd class="figures">{{ read(result.true_pct) }} %</dd>
-              <dt>output that is left</dt>
+              <dt>permitted output</dt>
               <dd class="figures">
                 {{
                   result.derating === null ? 'none: do not run' : `${read(100 * result.derating)} %`
                 }}
               </dd>
-              <dt>rise of temperature, more by</dt>
+              <dt>additional temperature rise</dt>
               <dd class="figures">{{ read(result.extra_rise_pct, 2) }} %</dd>
               <template v-if="result.current_pct !== null">
                 <dt>unbalance of the currents</dt>
@@ -287,7 +287,7 @@ async function judge(): Promise<void> {
             }}
             must trip only from
             <b class="figures">{{ Math.round(100 * sheet.damage.trips_from_share) }} %</b> on. In
-            between the winding may burn unseen.
+            between the winding may burn out undetected.
           </template>
           <template v-else>
             The relay must trip before the worst winding carries more than its rated current.
@@ -295,7 +295,7 @@ async function judge(): Promise<void> {
         </p>
         <div class="charts">
           <section aria-label="Currents">
-            <h2 class="heading">Current over what it was before</h2>
+            <h2 class="heading">Current, × that before the loss</h2>
             <CurveChart
               label="Currents after a lost phase over load"
               :curves="curves"

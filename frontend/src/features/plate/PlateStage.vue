@@ -280,7 +280,7 @@ const mend = inject(MEND, () => undefined)
           v-if="valueAt(starter.document, 'control.source') !== 'separate'"
           path="control.tap"
           :choices="CONTROL_TAPS"
-          unset="Behind the main breaker"
+          unset="Load side of the main breaker"
         />
         <PlateField v-if="asksWhy" path="control.restart_harmless" words />
         <ChoiceField path="control.earthed" :choices="EARTHED" unset="not known" />

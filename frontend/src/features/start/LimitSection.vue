@@ -77,7 +77,7 @@ watch(
           <b class="figures">{{ read(atLimit?.current_a) }} A</b> in the line;
           {{
             atLimit?.run_up_time_s == null
-              ? 'the torque that is left does not carry the load: it hangs.'
+              ? 'the torque that is left does not carry the load: it stalls.'
               : `the motor runs after ${read(atLimit.run_up_time_s)} s, then the bypass closes without a peak.`
           }}
         </p>

@@ -185,7 +185,7 @@ const star = computed(() => sheet.value?.star ?? null)
         <div>
           <h3>Run-up</h3>
           <p class="big figures" :class="{ bad: sheet.result.stalls }">
-            <template v-if="sheet.result.stalls">hangs</template>
+            <template v-if="sheet.result.stalls">stalls</template>
             <template v-else
               >{{ read(sheet.result.run_up_time_s) }}<span class="unit">s</span></template
             >
@@ -224,7 +224,7 @@ const star = computed(() => sheet.value?.star ?? null)
           <h3>Low speed</h3>
           <template v-if="sheet.low.start">
             <p class="big figures" :class="{ bad: sheet.low.start.stalls }">
-              <template v-if="sheet.low.start.stalls">hangs</template>
+              <template v-if="sheet.low.start.stalls">stalls</template>
               <template v-else
                 >{{ read(sheet.low.start.run_up_time_s) }}<span class="unit">s</span></template
               >
@@ -265,7 +265,7 @@ const star = computed(() => sheet.value?.star ?? null)
         </div>
       </section>
       <p v-if="sheet.typical.length" class="quiet typical">
-        ◌ taken as usual: {{ sheet.typical.join('; ') }}
+        ◌ assumed: {{ sheet.typical.join('; ') }}
       </p>
       <div class="charts">
         <section aria-label="Torque over speed">

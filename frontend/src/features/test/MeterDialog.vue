@@ -157,7 +157,7 @@ async function end(): Promise<void> {
       <p v-if="said" class="wrong" role="alert">■ {{ said }}</p>
       <h3 class="heading">Simulated meter</h3>
       <p class="quiet">
-        A meter that is not there: it shows what a meter in the supply of this starter would show,
+        A simulated panel meter: it shows what a meter in the supply of this starter would show,
         start and faults included.
       </p>
       <p v-if="standIn === null" class="inline">

@@ -72,7 +72,7 @@ def number_trouble(text: str) -> str | None:
     Examples
     --------
     >>> number_trouble("12 A")
-    "'12 A' has a unit in it; write 12, the unit stands in the heading"
+    "'12 A' has a unit in it; write 12, the unit is in the heading"
     >>> number_trouble("12,5")
     "'12,5' has a comma in it; write 12.5, nothing between thousands"
     >>> number_trouble("a lot"), number_trouble("1.5e3")
@@ -81,7 +81,7 @@ def number_trouble(text: str) -> str | None:
     if _NUMBER(text):
         return None
     if unit := re.fullmatch(r"([-+]?\d+(?:\.\d+)?)\s*[A-Za-zΩ°%µ²/]+\.?", text):
-        return f"{text!r} has a unit in it; write {unit[1]}, the unit stands in the heading"
+        return f"{text!r} has a unit in it; write {unit[1]}, the unit is in the heading"
     if re.fullmatch(r"[-+]?\d+(,\d+)+(\.\d+)?", text):
         said = text.replace(",", "." if text.count(",") == 1 and "." not in text else "")
         return f"{text!r} has a comma in it; write {said}, nothing between thousands"
@@ -99,10 +99,10 @@ def check_headings(table: str, columns: Sequence[str]) -> list[RowProblem]:
             more = f"; is {close[0]} meant?" if close else ""
             problems.append(RowProblem(table, 1, column or f"column {i + 1}", f"is not a column of {table}{more}"))
         elif column in columns[:i]:
-            problems.append(RowProblem(table, 1, column, "stands in the headings twice"))
+            problems.append(RowProblem(table, 1, column, "is in the headings twice"))
     for column, info in model.model_fields.items():
         if info.is_required() and column not in columns:
-            problems.append(RowProblem(table, 1, column, "this column is needed and missing"))
+            problems.append(RowProblem(table, 1, column, "this column is required"))
     return problems
 
 
@@ -127,9 +127,7 @@ def read_rows(
         wrong = []
         for column, text in known.items():
             if text.startswith("="):
-                wrong.append(
-                    RowProblem(table, number, column, f"holds a formula, {text!r}; put its value in its place")
-                )
+                wrong.append(RowProblem(table, number, column, f"holds a formula, {text!r}; enter its value instead"))
             elif column in numbers and (trouble := number_trouble(text)):
                 wrong.append(RowProblem(table, number, column, trouble))
         if wrong:
@@ -144,7 +142,7 @@ def read_rows(
             ]
             continue
         if device.type in seen:
-            message = f"{device.type!r} occurs twice; it stands in {seen[device.type]} too"
+            message = f"{device.type!r} occurs twice; it is in {seen[device.type]} too"
             problems.append(RowProblem(table, number, "type", message))
         seen.setdefault(device.type, f"{table}, row {number}")
         devices.append(device)
@@ -329,7 +327,7 @@ class Catalogue:
             if here is None:
                 gone[type] = f"{type} is no longer in the catalogue of this board"
             elif here != place:
-                gone[type] = f"{type} has other figures in the catalogue now"
+                gone[type] = f"{type} has changed in the catalogue"
         kept = frozenset(held) if unchanged else frozenset()
         if not gone:
             same = copy(self)  # with everything that was sorted already

@@ -72,7 +72,7 @@ class Span(BaseModel):
     @model_validator(mode="after")
     def _upright(self) -> Self:
         if self.voltage_min_v > self.voltage_max_v:
-            raise ValueError(f"{self.voltage_min_v:g}-{self.voltage_max_v:g} is upside down")
+            raise ValueError(f"{self.voltage_min_v:g}-{self.voltage_max_v:g} is reversed")
         return self
 
     @staticmethod
@@ -139,7 +139,7 @@ def _check_range(device: Device, low: str, high: str) -> None:
     if (a is None) != (b is None):
         raise ValueError(f"{low} and {high} belong together: give both or neither")
     if a is not None and a > b:
-        raise ValueError(f"the range is upside down: {low} {a:g} lies above {high} {b:g}")
+        raise ValueError(f"the range is reversed: {low} {a:g} lies above {high} {b:g}")
 
 
 class Switching(Device):
@@ -209,7 +209,7 @@ class OverloadRelay(Device):
     def _upright(self) -> Self:
         _check_range(self, "range_min_a", "range_max_a")
         if self.range_min_a == self.range_max_a:
-            raise ValueError(f"range_min_a and range_max_a are both {self.range_min_a:g}; a dial needs a range")
+            raise ValueError(f"range_min_a and range_max_a are both {self.range_min_a:g}; a setting needs a range")
         return self
 
 
@@ -236,7 +236,7 @@ class Breaker(ShortCircuitDevice):
     @model_validator(mode="after")
     def _whole(self) -> Self:
         if self.kind not in BREAKERS:
-            raise ValueError(f"kind {self.kind!r} is no breaker; it is one of {', '.join(BREAKERS)}")
+            raise ValueError(f"kind {self.kind!r} is not a kind of breaker; choose one of {', '.join(BREAKERS)}")
         _check_range(self, "dial_min_a", "dial_max_a")
         _check_range(self, "instantaneous_min_a", "instantaneous_max_a")
         needed = {
@@ -256,7 +256,7 @@ class Fuse(ShortCircuitDevice):
     @model_validator(mode="after")
     def _whole(self) -> Self:
         if self.kind not in FUSES:
-            raise ValueError(f"kind {self.kind!r} is no fuse; it is one of {', '.join(FUSES)}")
+            raise ValueError(f"kind {self.kind!r} is not a kind of fuse; choose one of {', '.join(FUSES)}")
         return self
 
 
@@ -279,7 +279,7 @@ class SoftStarter(Device):
         _check_range(self, "voltage_min_v", "voltage_max_v")
         if self.semiconductor_fuse_i2t_a2s >= self.thyristor_i2t_a2s:
             raise ValueError(
-                "semiconductor_fuse_i2t_a2s is not below thyristor_i2t_a2s: that fuse does not save the thyristors"
+                "semiconductor_fuse_i2t_a2s is not below thyristor_i2t_a2s: that fuse does not protect the thyristors"
             )
         return self
 

@@ -1,4 +1,4 @@
-"""Plain lists of devices: headings as they stand on a price list or a label, and what is missing taken from a typical device and marked so."""
+"""Plain lists of devices: headings as printed on a price list or a label; missing values taken from a typical device and marked so."""
 
 import re
 from collections.abc import Mapping, Sequence
@@ -96,7 +96,7 @@ def _number(text: str | None) -> float | None:
 
 
 def lacking(table: str, columns: Sequence[str]) -> str:
-    """What even a plain list of a table must have, where it has not; empty where it can be completed or needs no completing.
+    """Columns that even a plain list of a table must have and has not; empty where it can be completed or is complete.
 
     Examples
     --------

@@ -50,7 +50,7 @@ def _checked(name: str, state: State, message: str, figure: Figure | None = None
 def last_crossing_a(
     device_s: Callable[[float], float], relay_s: Callable[[float], float], low_a: float, high_a: float
 ) -> float | None:
-    """The current above which one curve lies below another for good.
+    """Current above which one curve stays below another.
 
     Parameters
     ----------
@@ -107,7 +107,7 @@ def first_touch_a(
 
     References
     ----------
-    IEC 60364-5-53, 536.4: the curves compared up to the prospective current.
+    IEC 60364-5-53, 536.4: the curves compared up to the prospective fault current.
     """
     factor = float((high_a / low_a) ** (1 / GRID))
     below = low_a
@@ -123,7 +123,7 @@ def first_touch_a(
 
 
 def test_current_r_ka(rated_current_a: float) -> float | None:
-    """Prospective current "r" of the coordination test for a contactor's rated current; None above the table.
+    """Prospective fault current "r" of the coordination test for a contactor's rated current; None above the table.
 
     Parameters
     ----------
@@ -154,7 +154,7 @@ def calculated_checks(
     ----------
     c : inputs and log of the sizing
     plate : what the plate and the supply come to
-    network : None while the prospective current is not known
+    network : None while the prospective fault current is not known
     kind, kinds : how the short-circuit device is judged, and how each kind is
     front, main : short-circuit device and contactors
     devices : all
@@ -301,7 +301,9 @@ def _crossover(c: Context, plate: Plate, band: Band, front: Device, contactor: D
     high = 60 * dial_line_a
     crossing = last_crossing_a(band.mean_s, relay_s, 1.2 * dial_line_a, high)
     if crossing is None:
-        return _checked("crossover", "unknown", "The curves of relay and device do not cross up to 60 times the dial.")
+        return _checked(
+            "crossover", "unknown", "The curves of relay and device do not cross up to 60 times the setting."
+        )
     ico = w.add(
         "crossover_current_a", f"Current above which {front.designation} acts before {relay.designation}", "Ico", crossing, "A",
         inputs=(relay.figures[0], front.choice),
@@ -309,7 +311,7 @@ def _crossover(c: Context, plate: Plate, band: Band, front: Device, contactor: D
     )  # fmt: skip
     share = (contactor.required.current_a or 0) / plate.sizing.number
     able = BREAKS * rated_a(contactor) / share
-    words = f"Relay and device change over at {ico.text} A"
+    words = f"Relay and short-circuit device cross over at {ico.text} A"
     for part, at, first, second in (
         (BELOW_CROSSOVER, "below", relay_s, band.mean_s),
         (ABOVE_CROSSOVER, "above", band.mean_s, relay_s),
@@ -318,7 +320,7 @@ def _crossover(c: Context, plate: Plate, band: Band, front: Device, contactor: D
         if first(amps) >= second(amps):
             return _checked(
                 "crossover", "attention",
-                f"{words}, but {at} it, at {as_read(amps)} A, they change over again: their curves lie too close to each other.", ico,
+                f"{words}, but {at} it, at {as_read(amps)} A, they cross again: their curves are too close to each other.", ico,
             )  # fmt: skip
     if ico.number > able * (1 + 1e-6):
         return _checked(
@@ -405,7 +407,7 @@ def worst_fault_a2s(cable: MotorCable, network: Network, band: Band, least_a: fl
 
 
 def stands_a2s(section_mm2: float, insulation: str) -> float:
-    """Heat of a fault that a conductor stands [A²s].
+    """Let-through energy that a conductor withstands [A²s].
 
     Parameters
     ----------
@@ -425,7 +427,7 @@ def stands_a2s(section_mm2: float, insulation: str) -> float:
 
 
 def check_cable(c: Context, cable: MotorCable, network: Network, band: Band, least: Figure | None) -> Checked:
-    """The motor cable stands the heat of a fault until the device has cleared it, at both ends and where the instantaneous trip just misses it.
+    """The motor cable withstands a fault until the device has cleared it, at both ends and just below the instantaneous trip.
 
     Parameters
     ----------
@@ -453,7 +455,7 @@ def check_cable(c: Context, cable: MotorCable, network: Network, band: Band, lea
     section = cable.section_mm2
     k = CABLE_K[s.cable_insulation or "pvc"]
     stands = w.add(
-        "cable_stands_a2s", "Heat of a fault that the motor cable stands", "k²S²", stands_a2s(section, s.cable_insulation or "pvc"), "A²s",
+        "cable_stands_a2s", "Let-through energy that the motor cable withstands", "k²S²", stands_a2s(section, s.cable_insulation or "pvc"), "A²s",
         inputs=(c.section_figure(),), formula=f"({k:g}·A)²",
         rule=f"k = {k:g} for copper in {(s.cable_insulation or 'pvc').upper()}", source="IEC 60364-4-43, 434.5.2; 60364-5-54",
     )  # fmt: skip
@@ -461,25 +463,27 @@ def check_cable(c: Context, cable: MotorCable, network: Network, band: Band, lea
     if not said:
         return _checked(
             "cable", "unknown",
-            f"{row.type} clears faults in under 0.1 s and the catalogue carries no let-through energy for it: its data sheet must show less than "
+            f"{row.type} clears faults in under 0.1 s and the catalogue has no let-through energy for it: its data sheet must show less than "
             f"{stands.text} A²s.", stands,
         )  # fmt: skip
     if worst > stands.number:
         heat_said = (
-            "more heat than can be told, for it does not clear it" if worst == float("inf") else f"{as_read(worst)} A²s"
+            "energy without limit, since it does not clear the fault"
+            if worst == float("inf")
+            else f"{as_read(worst)} A²s"
         )
         c.find(
             "stop",
             "cable_short_circuit",
-            f"{said[0].upper()}{said[1:]}, puts {heat_said} into the motor cable; {section:g} mm² stands {stands.text} A²s.",
+            f"{said[0].upper()}{said[1:]}, puts {heat_said} into the motor cable; {section:g} mm² withstands {stands.text} A²s.",
             "supply.cable_section_mm2",
             device="W1",
         )
-        return _checked("cable", "attention", f"{said[0].upper()}{said[1:]}: {heat_said} against the {stands.text} A²s that {section:g} mm² stands.", stands)  # fmt: skip
+        return _checked("cable", "attention", f"{said[0].upper()}{said[1:]}: {heat_said} against the {stands.text} A²s that {section:g} mm² withstands.", stands)  # fmt: skip
     return _checked(
         "cable",
         "fine",
-        f"{section:g} mm² stands {stands.text} A²s; {row.type} lets {as_read(worst)} A²s through ({said}).",
+        f"{section:g} mm² withstands {stands.text} A²s; {row.type} lets {as_read(worst)} A²s through ({said}).",
         stands,
     )
 
@@ -495,7 +499,7 @@ def _selectivity(
     kind = kinds[s.upstream_device]
     if s.upstream_device == "moulded_case_breaker" and s.upstream_instantaneous_trip_a is None:
         return _checked(
-            "selectivity", "unknown", "Type the magnetic trip of the breaker upstream to compare the curves."
+            "selectivity", "unknown", "Enter the magnetic trip of the breaker upstream to compare the curves."
         )
     other = upstream_band(c, kinds)
     if other is None:
@@ -516,14 +520,16 @@ def _selectivity(
         "supply.upstream_rated_current_a", "Device upstream", "Iup", s.upstream_rated_current_a, "A"
     )
     limit = w.add(
-        "selectivity_limit_a", "Current up to which only this starter's device acts", "Is", touch if touch is not None else high, "A",
+        "selectivity_limit_a", "Selectivity limit with the device upstream", "Is", touch if touch is not None else high, "A",
         inputs=(rated, front.choice),
         rule="the earliest curve of the device upstream stays above the latest of this one", source="IEC 60364-5-53, 536.4; IEC 60947-2, Annex A",
-        note="The makers' selectivity tables win.",
+        note="The makers' selectivity tables take precedence.",
     )  # fmt: skip
     what = f"{kind.label[0].lower()}{kind.label[1:]} of {s.upstream_rated_current_a:g} A"
     if touch is None:
-        known = "up to the prospective current" if network else f"up to {limit.text} A, as far as was looked"
+        known = (
+            "up to the prospective fault current" if network else f"up to {limit.text} A, the highest current checked"
+        )
         return _checked(
             "selectivity",
             "fine",
@@ -533,7 +539,7 @@ def _selectivity(
     return _checked(
         "selectivity",
         "attention",
-        f"From {limit.text} A on the {what} upstream may act with {front.designation} and take the board along.",
+        f"From {limit.text} A on the {what} upstream may trip with {front.designation} and switch the whole board off.",
         limit,
     )
 

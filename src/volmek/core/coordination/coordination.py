@@ -49,7 +49,7 @@ class Coordination:
 
     Attributes
     ----------
-    proven : the set picked is a tested combination, for this voltage and prospective current
+    proven : the set picked is a tested combination, for this voltage and prospective fault current
     coordination_type, iq_ka, combination, report : of that test; empty when not proven
     sentence : the state in words
     nearest : tested sets that fit, the one with the fewest changes first
@@ -75,7 +75,7 @@ def coordinate(
     ----------
     c : inputs and log of the sizing
     plate : what the plate and the supply come to
-    network : None while the prospective current is not known
+    network : None while the prospective fault current is not known
     kind, kinds : how the short-circuit device is judged, and how each kind is
     devices : of the starter
 
@@ -113,7 +113,7 @@ def coordinate(
     elif lacks:
         sentence = f"Not decided: no device fits as {' and '.join(lacks)}."
     elif not main:
-        sentence = "A manual starter is one device; its own data sheet tells what it stands."
+        sentence = "A manual starter is one device; its own data sheet gives its coordination."
     else:
         sentence = "Not proven: this set is no tested combination of the catalogue. Only a test proves coordination, no calculation."
     satisfied = proof is not None and (not wish or proof.coordination_type >= wish)
@@ -138,7 +138,7 @@ def coordinate(
     checks = calculated_checks(c, plate, network, kind, kinds, front, main, devices)
     c.working.add(
         "coordination", "Coordination of the set", "", f"type {proof.coordination_type}, {proof.iq_ka:g} kA" if proof else "not proven",
-        rule="the combination itself was tested; arithmetic proves nothing", source=f"IEC 60947-4-1, 8.2.5.1; {proof.report or c.catalogue.source_of(proof.type)}"
+        rule="the combination itself was tested; calculation is no proof", source=f"IEC 60947-4-1, 8.2.5.1; {proof.report or c.catalogue.source_of(proof.type)}"
         if proof else "IEC 60947-4-1, 8.2.5.1", field="protection.coordination", note=sentence,
         inputs=tuple(figure for _, figure in checks),
     )  # fmt: skip

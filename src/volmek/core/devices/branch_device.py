@@ -51,7 +51,7 @@ def branch_rating_a(
     value = full_load_current_a * normal_pct / 100
     higher = next((r for r in ratings_a if r >= value * (1 - TOLERANCE)), None)
     if higher is None:
-        raise ValueError(f"{value:.4g} A is beyond the greatest standard rating, {ratings_a[-1]:g} A")
+        raise ValueError(f"{value:.4g} A is above the largest standard rating, {ratings_a[-1]:g} A")
     if exception_pct is None:
         return higher
     ceiling = full_load_current_a * exception_pct / 100
@@ -131,7 +131,7 @@ def _limit(device: str, label: str, *, fuse: bool) -> Kind:
         )
         return wanted, w.add(
             f"{ROLE}.limit_rating_a",
-            "Greatest standard rating allowed",
+            "Largest standard rating allowed",
             "Imax",
             wanted,
             "A",

@@ -111,7 +111,7 @@ def magnetic_high(c: Context, d: ShortCircuitDevice, setting: float | None) -> f
 
 
 def magnetic_check(duty: Duty) -> DeviceCheck:
-    """The lower edge of the magnetic trip, set as high as it goes, clears the peak inrush.
+    """The lower edge of the magnetic trip at its highest setting clears the peak inrush.
 
     Parameters
     ----------
@@ -171,7 +171,7 @@ def _motor_breaker_checks(c: Context, duty: Duty) -> Sequence[DeviceCheck]:
             return None
         return Objection(
             "dial_outside_range",
-            f"the dial of {d.type} goes from {d.dial_min_a:g} to {d.dial_max_a:g} A; {dial.text} A is needed",
+            f"{d.type} is adjustable from {d.dial_min_a:g} to {d.dial_max_a:g} A; {dial.text} A is needed",
             f"overrides.{ROLE}",
         )
 
@@ -215,7 +215,7 @@ def _say_next_dial(c: Context, duty: Duty, d: ShortCircuitDevice, designation: s
             "info",
             "next_dial_for_inrush",
             f"{x.type} covers {duty.dial.used.text} A too, but may trip at once from {as_read(MAGNETIC_LOW * (x.instantaneous_max_a or 0))} A; "
-            f"the peak inrush is {as_read(duty.peak_a)} A, so the next dial is taken.",
+            f"the peak inrush is {as_read(duty.peak_a)} A, so the next setting range is taken.",
             "assumptions.inrush_peak_factor",
             device=designation,
         )
@@ -255,7 +255,7 @@ def _miniature(curve: str) -> Kind:
             return [
                 lambda d: Objection(
                     "miniature_too_warm",
-                    f"no factor is known for a miniature breaker at {ambient:g} °C; 50 °C is the most",
+                    f"no factor is known for a miniature breaker at {ambient:g} °C; 50 °C is the limit",
                     "surroundings.ambient_c",
                 )
             ]
@@ -299,7 +299,7 @@ KINDS = {
         checks=_motor_breaker_checks,
         settings=_dial_settings,
         protects_overload=True,
-        rule="smallest dial that covers the setting, whose magnetic trip (13 × top of dial, −20 %) clears the peak inrush",
+        rule="smallest setting range that covers it, whose magnetic trip (13 × top of range, −20 %) clears the peak inrush",
         source="IEC 60947-4-1; IEC 60947-2",
         lower_edge_a=magnetic_low,
         upper_edge_a=magnetic_high,
@@ -311,7 +311,7 @@ KINDS = {
         practice="iec",
         checks=lambda c, duty: [magnetic_check(duty)],
         settings=lambda c, duty, d: Settings(instantaneous_trip_a=d.instantaneous_max_a),
-        rule="rated current ≥ In, magnetic trip (13 × In, −20 %) clears the peak inrush; the relay does the rest",
+        rule="rated current ≥ In, magnetic trip (13 × In, −20 %) clears the peak inrush; the relay protects against overload",
         source="IEC 60947-2, annex O",
         lower_edge_a=magnetic_low,
         upper_edge_a=magnetic_high,

@@ -94,7 +94,7 @@ def voltage_drop_v(
 
 @dataclass(frozen=True, slots=True)
 class Laying:
-    """How the motor cable is laid, and the factor and column of the table that follow."""
+    """Laying of the motor cable, and the factor and column of the table that follow."""
 
     insulation: str
     method: str
@@ -108,7 +108,7 @@ class Laying:
 
 
 def laying_of(document: StarterDocument, phases: int, leads: int) -> Laying:
-    """Laying of a document's motor cable, with what is usual where nothing is said.
+    """Laying of a document's motor cable, the usual one where it is not given.
 
     Parameters
     ----------
@@ -268,7 +268,7 @@ def select_cable(
     needed = w.add(
         "motor_conductor.required_current_a", "Current that each lead of the motor cable must carry", "Ib",
         lead_current_a(plate, dial, lead_share), "A", inputs=(plate.design, dial.used),
-        formula="max(In, Idial)" if leads == 3 else "0.577·max(In, Idial)", rule="motor current, and the dial that protects the cable",
+        formula="max(In, Iset)" if leads == 3 else "0.577·max(In, Iset)", rule="motor current, and the overload setting that protects the cable",
         source="IEC 60364-4-43, 433.1",
     )  # fmt: skip
     table = capacities_a(laying)
@@ -277,7 +277,7 @@ def select_cable(
         c.find(
             "info",
             "cables_in_parallel",
-            f"No single cable of the table does for {needed.text} A; {cable.words} in parallel are used.",
+            f"No single cable of the table is enough for {needed.text} A; {cable.words} in parallel are used.",
             "supply.cable_section_mm2",
             device="W1",
         )
@@ -291,10 +291,10 @@ def select_cable(
         for mm2, amps in table.items()
     )
     capacity = w.add(
-        "motor_conductor.capacity_a", f"What {cable.words} of copper carries here", "Iz", able, "A", inputs=(needed,),
+        "motor_conductor.capacity_a", f"What {cable.words} of copper carries as laid", "Iz", able, "A", inputs=(needed,),
         rule=f"{laying.words()}, factor {laying.factor:.3g}" + (", six loaded leads" if leads == 6 else ""),
         source="IEC 60364-5-52, Tables B.52.2 to B.52.5, B.52.14, B.52.17", candidates=candidates, typical=s.cable_method is None,
-        note="" if s.cable_method else f"Nothing is said of the cable: {laying.words()} is taken.", field="supply.cable_section_mm2",
+        note="" if s.cable_method else f"The cable is not described: {laying.words()} is assumed.", field="supply.cable_section_mm2",
     )  # fmt: skip
     _judge(c, plate, lead_share, cable, able, dial_lead)
     figures = (needed, capacity, *check_drops(c, plate, cable, stages, starting_a))
@@ -355,6 +355,6 @@ def check_drops(
         )  # fmt: skip
         figures.append(figure)
         if figure.number > limit * (1 + 1e-9):
-            c.find("attention", f"voltage_drop_{name}", f"{figure.text} % of the voltage is lost in the motor cable {label}; {limit:g} % is usual at the most",
+            c.find("attention", f"voltage_drop_{name}", f"{figure.text} % of the voltage is lost in the motor cable {label}; the usual limit is {limit:g} %",
                    "supply.cable_section_mm2", device="W1")  # fmt: skip
     return figures

@@ -258,7 +258,7 @@ def _check_reading(c: Context, designation: str, fitted: Coil | None) -> None:
         c.find(
             "stop",
             "coil_voltage_low",
-            f"The control supply reads {as_read(reads)} V; a coil for {made_for} pulls in surely from {as_read(low)} V.",
+            f"The control supply reads {as_read(reads)} V; a coil for {made_for} is sure to pull in only from {as_read(low)} V.",
             "control.measured_voltage_v",
             device=designation,
         )
@@ -279,7 +279,7 @@ def _line_drop(c: Context, role: str, designation: str, k: Switching, coil_v: fl
         return []
     ac = d.kind == "ac"
     length = w.typed("control.line_length_m", "Length of the control line", "lc", d.line_length_m, "m")
-    section = w.add("control.line_section_mm2", "Section of the control line", "S", d.line_section_mm2 or USUAL_LINE_MM2, "mm²",
+    section = w.add("control.line_section_mm2", "Cable size of the control line", "S", d.line_section_mm2 or USUAL_LINE_MM2, "mm²",
                     field="control.line_section_mm2", typical=d.line_section_mm2 is None,
                     rule="as typed" if d.line_section_mm2 else "usual control cable", source="typed" if d.line_section_mm2 else "default")  # fmt: skip
     power = w.add(f"{role}.coil_pull_in_va", f"Power that {designation} takes to pull in", "A", k.inrush_va, "VA" if ac else "W",

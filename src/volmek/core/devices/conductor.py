@@ -76,7 +76,7 @@ def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: floa
     w, s, m = c.working, c.document.supply, c.document.motor
     needed = w.add(
         "motor_conductor.required_ampacity_a",
-        "Ampacity that the motor's conductors need",
+        "Required ampacity of the motor conductors",
         "Iz,min",
         SHARE * lead_share * current.number,
         "A",
@@ -117,7 +117,7 @@ def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: floa
         )
     size, able, column, sets = taken
     if sets > 1:
-        words = f"No single conductor of the table does for {needed.text} A; {sets} of {size} in parallel are used, each set in a raceway of its own."
+        words = f"No single conductor of the table is enough for {needed.text} A; {sets} of {size} in parallel are used, each set in a raceway of its own."
         c.find("info", "cables_in_parallel", words, "supply.cable_section_mm2", device="W1")
     figure = w.add(
         "motor_conductor.size",
@@ -132,7 +132,7 @@ def select_conductor(c: Context, plate: Plate, current: Figure, lead_share: floa
     )
     disconnect = w.add(
         "disconnect_a",
-        "Least rating of the disconnecting means",
+        "Minimum rating of the disconnecting means",
         "Idisc",
         1.15 * current.number,
         "A",

@@ -171,7 +171,7 @@ def _iec(
         if used > able * (1 + 1e-6):
             return Objection(
                 "contactor_short_time",
-                f"{k.type} stands {as_read(able / hottest**2)} s at {as_read(hottest)} A; the start is worth {as_read(used / hottest**2)} s of that",
+                f"{k.type} stands {as_read(able / hottest**2)} s at {as_read(hottest)} A; the start is equivalent to {as_read(used / hottest**2)} s of that",
                 "load.start_time_s",
             )
         return None
@@ -347,5 +347,5 @@ def _life(
         figures.append(years)
         if years.number < LEAST_LIFE_YEARS:
             c.find("attention", "contactor_life_short", f"At {starts.text} starts an hour and {hours.text} hours a year the contacts of {designation} last about "
-                   f"{as_read(12 * years.number)} months: take a larger one, or plan its exchange.", "load.starts_per_hour", device=designation)  # fmt: skip
+                   f"{as_read(12 * years.number)} months: take a larger one, or plan its replacement.", "load.starts_per_hour", device=designation)  # fmt: skip
     return figures

@@ -1,4 +1,4 @@
-"""The control supply: where it comes from, the worst step of the pull-in order, and what hangs on it."""
+"""The control supply: its source, the worst step of the pull-in order, and its loads."""
 
 from volmek.core.context import Context
 from volmek.core.devices.coil import HIGHEST, PICK_UP
@@ -111,14 +111,14 @@ def _check_source(c: Context, plate: Plate, source: ControlSource, sized: list[D
         c.find(
             "stop",
             "control_needs_neutral",
-            f"{as_read(d.voltage_v or 0)} V for the control circuit is there between line and neutral only, and the supply has no neutral.",
+            f"{as_read(d.voltage_v or 0)} V for the control circuit is available between line and neutral only, and the supply has no neutral.",
             "control.source",
         )
     elif source.reason and source.kind != "unknown":
         c.find(
             "info",
             "control_source_worked_out",
-            f"Nothing says where the control voltage comes from; {KINDS[source.kind]} is taken: {source.reason}.",
+            f"The control source is not given; {KINDS[source.kind]} is assumed: {source.reason}.",
             "control.source",
         )
     if source.centre or (source.kind == "two_lines" and supply.earthed is not False):
@@ -129,22 +129,22 @@ def _check_source(c: Context, plate: Plate, source: ControlSource, sized: list[D
         c.find(
             "stop" if known else "attention",
             "control_unearthed_network",
-            f"The control circuit is taken from the motor's network, which {'is earthed' if known else 'may be earthed'}: choosing unearthed does not make it so.",
+            f"The control circuit is taken from the motor's network, which {'is earthed' if known else 'may be earthed'}: choosing unearthed does not change that.",
             "control.earthed",
         )
     if not source.from_lines and source.earthed is None:
         c.find(
             "info",
             "control_earthing_unknown",
-            f"Nothing says whether one side of the {KINDS[source.kind]} is earthed: no link is fitted, the control breaker opens both sides, and faults are "
-            "judged as if it were earthed.",
+            f"It is not known whether one side of the {KINDS[source.kind]} is earthed: no link is fitted, the control breaker opens both sides, and faults are "
+            "assessed as if it were earthed.",
             "control.earthed",
         )
     if source.earthed is not False and not source.centre and d.overload_contact == "return_side":
         c.find(
             "stop" if d.leaves_enclosure else "attention",
             "overload_contact_earthed_side",
-            "The overload contact lies on the earthed side of the coil: one earth fault on the wire between them bypasses it, "
+            "The overload contact is on the earthed side of the coil: one earth fault on the wire between them bypasses it, "
             "and the motor runs on without protection.",
             "control.overload_contact",
             device=next((x.designation for x in sized if x.kind == "overload_relay"), None),
@@ -247,7 +247,7 @@ def _worst_step(
     )
     worst = w.add(
         "control.worst_step_va",
-        f"Most that the control circuit takes at once: {words}",
+        f"Maximum momentary load of the control circuit: {words}",
         "Smax",
         worst_va,
         "VA",
@@ -260,7 +260,7 @@ def _worst_step(
     most = max(sum(power[k][0] for k in after.split()) for after in orders or tuple(contactors))
     continuous = w.add(
         "control.continuous_va",
-        "Most that the control circuit takes for long",
+        "Maximum continuous load of the control circuit",
         "Scont",
         most + steady,
         "VA",

@@ -21,7 +21,7 @@ NEC_SECONDARY_SHARE = 1.67
 def select_control_breaker(
     c: Context, source: ControlSource, worst: Figure, continuous: Figure, volts: float, transformer: Device | None
 ) -> Device:
-    """The breaker or fuse of the control circuit: carries it, does not see the pull-in, protects what is behind it.
+    """The breaker or fuse of the control circuit: carries it, does not trip on the inrush of pulling in, protects what is behind it.
 
     Parameters
     ----------
@@ -45,7 +45,7 @@ def select_control_breaker(
     w, role, designation = c.working, "control_breaker", CONTROL_BREAKER
     rated_va = transformer.selected.rated_va if transformer else None
     secondary_a = rated_va / volts if rated_va is not None else None
-    lasting = w.add(f"{role}.current_a", "Current of the control circuit for long", "Ic", continuous.number / volts, "A",
+    lasting = w.add(f"{role}.current_a", "Continuous current of the control circuit", "Ic", continuous.number / volts, "A",
                     formula="Scont / Uc", inputs=(continuous,), rule="apparent power over the control voltage", source="arithmetic")  # fmt: skip
     inrush = w.add(f"{role}.inrush_a", "Current at the worst step", "Ip", worst.number / volts, "A",
                    formula="Smax / Uc", inputs=(worst,), rule="apparent power over the control voltage", source="arithmetic")  # fmt: skip
@@ -106,7 +106,7 @@ def select_control_breaker(
         x.rated_current_a if x else lasting.number,
         "A",
         inputs=(lasting, inrush, limit),
-        rule="smallest rating that carries the circuit and does not see the pull-in, not above the limit",
+        rule="smallest rating that carries the circuit and does not trip on the inrush of pulling in, not above the limit",
         source="IEC 60204-1, 7.2.4" if not c.nec else "NEC 430.72",
         candidates=candidates,
     )

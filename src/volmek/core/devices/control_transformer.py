@@ -61,7 +61,7 @@ def select_power_unit(c: Context, plate: Plate, worst: Figure, volts: float) -> 
     role, designation = "control_transformer", CONTROL_TRANSFORMER
     primary_v = primary_voltage_v(c, plate)
     needed = c.working.add(
-        f"{role}.rated_va", "Power that the DC power unit must give", "PT", worst.number, "W", inputs=(worst,), typical=True,
+        f"{role}.rated_va", "Required power of the DC power unit", "PT", worst.number, "W", inputs=(worst,), typical=True,
         rule="coils and what is on all the time; coil powers of the AC range, since the catalogue has none for DC", source="IEC 61204-7; catalogue",
     )  # fmt: skip
     c.find("attention", "part_not_in_catalogue", f"{c.catalogue.name} has no DC power unit: {needed.text} W at {as_read(volts)} V are needed",
@@ -183,7 +183,7 @@ def select_transformer(c: Context, plate: Plate, worst: Figure, continuous: Figu
             return None
         return Objection(
             "transformer_continuous",
-            f"{t.type} gives {as_read(t.rated_va)} VA for long; {continuous.text} VA is taken",
+            f"{t.type} gives {as_read(t.rated_va)} VA continuously; {continuous.text} VA is needed",
             f"overrides.{role}",
         )
 
@@ -192,7 +192,7 @@ def select_transformer(c: Context, plate: Plate, worst: Figure, continuous: Figu
             return None
         return Objection(
             "transformer_step",
-            f"{t.type} gives {as_read(t.short_time_va)} VA for a moment; {worst.text} VA is taken at the worst step",
+            f"{t.type} gives {as_read(t.short_time_va)} VA momentarily; {worst.text} VA is needed at the worst step",
             f"overrides.{role}",
         )
 

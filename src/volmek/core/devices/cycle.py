@@ -75,10 +75,10 @@ def check_cycle(c: Context, plate: Plate, dial: Dial, designation: str, profile:
     ratio, carries = rms.number / (dial.line.number * plate.permitted.number / dial.base.number), plate.permitted.number
     if ratio > NO_TRIP_MULTIPLE:
         surely = ratio > MUST_TRIP_MULTIPLE
-        c.find("stop" if surely else "attention", "starts_too_often", f"{often:g} starts an hour heat like {rms.text} A for ever, {ratio:.2f} times what the dial of "
-               f"{designation} stands for: it {'trips' if surely else 'may trip'}, and the motor gets too hot unless it stands still long enough between them.",
+        c.find("stop" if surely else "attention", "starts_too_often", f"{often:g} starts an hour heat like {rms.text} A continuously, {ratio:.2f} times the setting of "
+               f"{designation}: it {'trips' if surely else 'may trip'}, and the motor gets too hot unless it stands still long enough between them.",
                "load.starts_per_hour", device=designation)  # fmt: skip
     elif rms.number > NO_TRIP_MULTIPLE * carries:
-        c.find("attention", "starts_too_often", f"{often:g} starts an hour heat like {rms.text} A for ever; {as_read(carries)} A is the derated full-load current, "
+        c.find("attention", "starts_too_often", f"{often:g} starts an hour heat like {rms.text} A continuously; {as_read(carries)} A is the derated full-load current, "
                "unless it stands still long enough between them.", "load.starts_per_hour", device=designation)  # fmt: skip
     return rms

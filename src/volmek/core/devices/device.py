@@ -26,7 +26,7 @@ class Required:
     current_a, voltage_v, category : current carried at the working voltage, in the utilization category
     rated_power_hp : of a contactor of a NEMA size
     instantaneous_lower_edge_a : current at which it may not yet trip at once
-    breaking_capacity_ka : prospective current at its place
+    breaking_capacity_ka : prospective fault current at its place
     dial_a : what the dial has to stand at by the school in use
     star_time_s, dwell_s : of a star-delta timer
     inrush_a, limit_a, poles : of the control breaker: pull-in it rides through, greatest rating that protects, its poles
@@ -283,7 +283,7 @@ def pick(
     if absent:
         lacking = NoneFits("", f"{c.catalogue.name} has no {what}", "")
     if lacking:
-        words = f"No {what} in the catalogues fits as {designation}. The nearest one: {lacking.reason}"
+        words = f"No {what} in the catalogues is suitable for {designation}. Nearest: {lacking.reason}"
         words = f"{lacking.reason} for {designation}" if absent else words
         fix = remedy() if remedy else finding_rules()["no_device_fits"]["fix"]
         c.find("stop", "no_device_fits", words, field, device=designation, fix=fix)
@@ -321,9 +321,9 @@ def _search(
         if device is own and chosen:
             for o in against:
                 c.find(o.severity, o.code, o.message, o.field, device=designation)
-        reason = against[0].message if against else "in use" if device is taken else "fits, but is larger than needed"
+        reason = against[0].message if against else "in use" if device is taken else "suitable, but larger than needed"
         if device is own and not against:
-            reason = "your choice; it fits" if chosen else "kept with this design; it fits"
+            reason = "your choice; suitable" if chosen else "kept with this design; suitable"
         looked_at.append(Candidate(device.type, device is taken, not against, reason))
         if behind or device is taken:
             behind += 1
@@ -351,7 +351,7 @@ def _search(
 def pick_spare(
     c: Context, role: str, designation: str, devices: Sequence[D], checks: Sequence[Check[D]], *, what: str, field: str
 ) -> tuple[D | None, tuple[Candidate, ...]]:
-    """As ``pick``, for a part without which the rest of the design still stands: a finding says that none fits.
+    """As ``pick``, for a part that the rest of the design does not need: a finding says that none is suitable.
 
     Parameters
     ----------
@@ -368,7 +368,7 @@ def pick_spare(
         return None, ()
     device, looked_at, lacking = _search(c, role, designation, devices, checks, what=what, field=field)
     if lacking:
-        words = f"No {what} in the catalogues fits as {designation}. The nearest one: {lacking.reason}"
+        words = f"No {what} in the catalogues is suitable for {designation}. Nearest: {lacking.reason}"
         c.find("attention", "part_not_in_catalogue", words, field, device=designation)
         return None, looked_at
     return device, looked_at
@@ -383,7 +383,7 @@ def _usable_choice(c: Context, role: str, designation: str, devices: Sequence[D]
     if any(d.type == chosen for d in devices):
         return chosen
     if chosen not in c.catalogue.by_type:
-        c.find("stop", "choice_not_in_catalogue", f"{c.catalogue.name} has no {what} of type {chosen!r}; the computed one is taken.",
+        c.find("stop", "choice_not_in_catalogue", f"{c.catalogue.name} has no {what} of type {chosen!r}; the computed one is used.",
                f"overrides.{role}", device=designation)  # fmt: skip
         return None
     unused(c, role, designation, f"{chosen} is no {what}")

@@ -17,7 +17,7 @@ DOUBLE_MARGIN = 1.15
 
 
 def relay_setting_a(rated_current_a: float, power_factor: float, capacitor_current_a: float) -> float:
-    """Current through a relay that lies before a capacitor at the motor's terminals.
+    """Current through a relay on the line side of a capacitor at the motor's terminals.
 
     Parameters
     ----------
@@ -164,7 +164,7 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
     trip_amperes = p.dial_marking == "trip_amperes"
     multiple = w.typed(
         "protection.ultimate_trip_multiple",
-        "Greatest trip current over dial, as the relay is marked",
+        "Ultimate trip current over setting, as marked on the relay",
         "m",
         p.ultimate_trip_multiple,
     )
@@ -186,8 +186,8 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
             school="ultimate trip percentage (North American practice)",
             note="The dial is marked in trip amperes: it shows the current at which it trips."
             if trip_amperes
-            else "The dial is marked in motor amperes: the percentage is already inside. Setting it at 115 or 125 % of the plate "
-            "current would have the margin twice.",
+            else "The dial is marked in motor amperes: the percentage is included already. Setting it at 115 or 125 % of the plate "
+            "current would apply the margin twice.",
         )
     else:
         value = through.number * (multiple.number if trip_amperes else 1.0)
@@ -199,20 +199,20 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
             "A",
             formula="m·Ir" if trip_amperes else "Ir",
             inputs=(multiple, through) if trip_amperes else (through,),
-            rule="dial = current through the relay at full load; the relay's own band, 1.05 to 1.20, is the margin",
+            rule="setting = current through the relay at full load; the relay's own band, 1.05 to 1.20, is the margin",
             source=BAND_SOURCE,
-            school="dial = nameplate current (IEC practice)",
+            school="setting = nameplate current (IEC practice)",
             note="The dial is marked in trip amperes, so the same relay shows m times as much."
             if trip_amperes
-            else "Setting it 15 to 25 % higher would have the margin twice.",
+            else "Setting it 15 to 25 % higher would apply the margin twice.",
         )
     schools = _schools(c, through, multiple.number, computed, trip_amperes=trip_amperes)
     override = d.override(role)
     if override and override.dial_a is not None:
         used = w.add(
             f"{role}.dial_a",
-            "Dial, as you set it",
-            "Idial",
+            "Overload setting, your choice",
+            "Iset",
             override.dial_a,
             "A",
             inputs=(computed,),
@@ -222,27 +222,27 @@ def set_dial(c: Context, plate: Plate, role: str, designation: str, part: RelayP
             candidates=schools,
         )
     else:
-        used = w.again(computed, id=f"{role}.dial_a", label="Dial", symbol="Idial", candidates=schools)
+        used = w.again(computed, id=f"{role}.dial_a", label="Overload setting", symbol="Iset", candidates=schools)
     ratio = (p.current_transformer_ratio or 1.0) / part.factor
     trip = used.number * ratio * (1.0 if trip_amperes else multiple.number)
     line = w.add(
         f"{role}.dial_line_a",
-        "Motor current that the dial stands for",
+        "Motor current that the setting corresponds to",
         "Iline",
         used.number * ratio / (multiple.number if trip_amperes else 1.0),
         "A",
-        formula=("Idial/m" if trip_amperes else "Idial") + (f"·{ratio:.3g}" if ratio != 1 else ""),
+        formula=("Iset/m" if trip_amperes else "Iset") + (f"·{ratio:.3g}" if ratio != 1 else ""),
         inputs=(used, multiple) if trip_amperes else (used,),
-        rule="by the place of the relay, its transformers and the marking of its dial",
+        rule="by the place of the relay, its transformers and its marking",
         source=BAND_SOURCE,
     )
     ultimate = w.add(
         f"{role}.ultimate_trip_a",
-        "Motor current at which it trips at the latest",
+        "Motor current at the ultimate trip",
         "Itrip",
         trip,
         "A",
-        formula=("Idial" if trip_amperes else "m·Idial") + (f"·{ratio:.3g}" if ratio != 1 else ""),
+        formula=("Iset" if trip_amperes else "m·Iset") + (f"·{ratio:.3g}" if ratio != 1 else ""),
         inputs=(used,) if trip_amperes else (multiple, used),
         rule="after long enough, from warm",
         source=BAND_SOURCE,
@@ -269,9 +269,12 @@ def _schools(
     by_nameplate = through.number * (multiple if trip_amperes else 1.0)
     percentage = computed.school.startswith("ultimate")
     return (
-        Candidate("nameplate", not percentage, True, f"{as_read(by_nameplate)} A: the dial shows the plate current"),
+        Candidate("nameplate", not percentage, True, f"{as_read(by_nameplate)} A: set to the plate current"),
         Candidate(
-            "percentage", percentage, True, f"{as_read(by_percentage)} A: has tripped at {pct:g} % of the plate current"
+            "percentage",
+            percentage,
+            True,
+            f"{as_read(by_percentage)} A: trips at the latest at {pct:g} % of the plate current",
         ),
     )
 
@@ -292,7 +295,7 @@ def _limit(c: Context) -> Figure:
     factor = w.typed("motor.service_factor", "Service factor", "SF", m.service_factor)
     return w.add(
         "overload_limit_pct",
-        "Greatest trip current allowed, of the plate current",
+        "Maximum trip current, of the plate current",
         "p%",
         pct,
         "%",
@@ -318,7 +321,7 @@ def _worst_line(c: Context, plate: Plate, role: str) -> Figure | None:
     permitted, share = plate.permitted.number, negative_sequence_ratio(three)
     negative_a = share * plate.locked_rotor.number
     return c.working.add(
-        f"{role}.worst_line_a", "Current of the most loaded line at the load that the motor may carry", "Imax", min(permitted + negative_a, permitted / factor),
+        f"{role}.worst_line_a", "Current of the most loaded line at the derated load", "Imax", min(permitted + negative_a, permitted / factor),
         "A", formula="min(Iperm + U2/U1·Ia, Iperm/ku)", inputs=(plate.permitted, plate.locked_rotor),
         rule=f"U2/U1 = {100 * share:.2f} %: the negative sequence meets the motor as one at standstill; never more than a balanced supply would allow",
         source="symmetrical components; NEMA MG 1, 14.36",
@@ -326,7 +329,7 @@ def _worst_line(c: Context, plate: Plate, role: str) -> Figure | None:
 
 
 def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> tuple[Figure, Figure]:
-    """Motor current as the relay sees it, after a capacitor behind it and current transformers before it; and the current it protects."""
+    """Current through the relay, by a capacitor on its load side and current transformers; and the current it protects."""
     s, w = c.document.supply, c.working
     figure = base = plate.permitted
     if part.current_field:
@@ -336,7 +339,7 @@ def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> tupl
         share = plate.permitted.number / plate.design.number
         figure = base = w.add(
             f"{role}.own_current_a",
-            "Current that the motor may carry at this speed, here",
+            "Derated full-load current at this speed",
             "Ilow,perm",
             share * typed.number,
             "A",
@@ -351,8 +354,8 @@ def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> tupl
         c.find(
             "attention",
             "capacitor_position_unknown",
-            "A capacitor is given, but not whether it lies before or behind the "
-            "overload relay; the dial is set as if it lay before.",
+            "A capacitor is given, but not whether it lies ahead of or downstream of the "
+            "overload relay; the setting assumes that it lies before.",
             "supply.power_factor_capacitor_position",
         )
     if s.power_factor_capacitor_kvar and s.power_factor_capacitor_position == "after_relay" and plate.power_factor:
@@ -371,7 +374,7 @@ def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> tupl
         )
         figure = w.add(
             f"{role}.capacitor_corrected_a",
-            "Current through the relay with the capacitor behind it",
+            "Current through the relay with the capacitor downstream of it",
             "Ir",
             relay_setting_a(plate.permitted.number, plate.power_factor.number, ic.number),
             "A",
@@ -397,7 +400,7 @@ def _through_relay(c: Context, plate: Plate, role: str, part: RelayPart) -> tupl
         r = w.typed("protection.current_transformer_ratio", "Current transformer ratio", "n", ratio)
         figure = w.add(
             f"{role}.secondary_current_a",
-            "Current through the relay, behind current transformers",
+            "Current through the relay, through current transformers",
             "Ir",
             figure.number / ratio,
             "A",
@@ -437,7 +440,7 @@ def _judge(
             ""
             if trip_amperes
             else f" The dial is marked in motor amperes and trips at up to {dial.ultimate_trip.text} A: the "
-            "margin is in it already, a higher dial has it twice."
+            "margin is included already, a higher setting applies it twice."
         )
         c.find(
             "stop",
@@ -453,8 +456,8 @@ def _judge(
         c.find(
             "stop" if double else "attention",
             "double_margin",
-            f"Set at {dial.used.text} A, {100 * (ratio - 1):.0f} % above the {dial.computed.text} A that belongs there: the relay has "
-            f"its margin inside already and would trip only at {dial.ultimate_trip.text} A, {share:.0f} % of what the motor may carry.",
+            f"Set at {dial.used.text} A, {100 * (ratio - 1):.0f} % above the {dial.computed.text} A that is right: the relay includes "
+            f"its margin already and would trip only at {dial.ultimate_trip.text} A, {share:.0f} % of the derated full-load current.",
             at,
             fix=f"Set {dial.computed.text} A.",
             device=designation,
@@ -466,7 +469,7 @@ def _judge(
             "stop" if sure else "attention",
             "dial_low",
             f"Set at {dial.used.text} A it {'trips' if sure else 'may trip'} at full load "
-            f"({base.text} A; it holds up to {as_read(no_trip)} A).",
+            f"({base.text} A; it does not trip up to {as_read(no_trip)} A).",
             at,
             fix=f"Set {dial.computed.text} A.",
             device=designation,

@@ -126,8 +126,8 @@ def select_nema(c: Context, plate: Plate, part: ContactorPart, current: Figure, 
         if plugging and order.index(k.size) <= min(plain, default=len(order)):
             return Objection(
                 "starter_size_jogging",
-                f"size {k.size} would do for plain starting; plugging or jogging more than "
-                "five times a minute asks for one size more",
+                f"size {k.size} is enough for plain starting; plugging or jogging more than "
+                "five times a minute needs one size more",
                 "load.duty",
                 severity="attention",
             )

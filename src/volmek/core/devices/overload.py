@@ -16,11 +16,11 @@ from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure
 
 OUTER_SHARE = 0.05
-THROUGH_TRANSFORMERS = "Take the relay through current transformers, or add a larger range to your catalogue."
+THROUGH_TRANSFORMERS = "Feed the relay through current transformers, or add a larger range to your catalogue."
 
 
 def holds(low: float, high: float, dial_a: float) -> bool:
-    """A dial figure lies inside a span, ends included.
+    """A setting is inside a range, ends included.
 
     Parameters
     ----------
@@ -36,7 +36,7 @@ def holds(low: float, high: float, dial_a: float) -> bool:
 
 
 def outer(low: float, high: float, dial_a: float) -> bool:
-    """A dial figure lies in the outer 5 % of a span.
+    """A setting is in the outer 5 % of a range.
 
     Parameters
     ----------
@@ -209,7 +209,7 @@ def select_relay(
     )
     if override and override.trip_class and override.trip_class not in offered:
         own = override.trip_class
-        c.find("stop", "choice_not_in_catalogue", f"No relay for {dial.used.text} A comes in class {own}; {', '.join(offered)} can be had.",
+        c.find("stop", "choice_not_in_catalogue", f"No relay for {dial.used.text} A comes in class {own}; {', '.join(offered)} is available.",
                f"overrides.{role}", device=designation)  # fmt: skip
     choice = choose_class(c, plate, dial, offered, role, designation, "load.start_time_s", start, profile)
 
@@ -272,7 +272,7 @@ def select_relay(
         "",
         f"{r.range_min_a:g} to {r.range_max_a:g} A",
         inputs=(dial.used,),
-        rule="smallest range that holds the dial figure away from its ends",
+        rule="smallest range that has the setting away from its ends",
         source=c.catalogue.source_of(r.type),
         candidates=candidates,
     )

@@ -41,7 +41,7 @@ def select_monitor(c: Context, plate: Plate) -> list[Device]:
         return []
     role, designation, line_v = "phase_monitor", PHASE_MONITOR, plate.line_voltage_v
     if plate.phases == 1:
-        c.find("attention", "monitor_single_phase", "A phase monitor has nothing to watch on a single-phase starter.",
+        c.find("attention", "monitor_single_phase", "A phase monitor has nothing to monitor on a single-phase starter.",
                "control.phase_monitor")  # fmt: skip
         return []
     if wires == "four_wire" and c.document.supply.neutral is False:

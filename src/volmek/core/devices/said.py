@@ -6,7 +6,7 @@ from volmek.core.results.figures import as_read
 
 
 def settings_as_read(device: Device) -> list[tuple[str, str]]:
-    """What is to be set on a device, in words and as a dial can be read.
+    """Settings of a device, in words and as its scale can be read.
 
     Parameters
     ----------
@@ -22,7 +22,7 @@ def settings_as_read(device: Device) -> list[tuple[str, str]]:
 
 
 def needs_of(device: Device) -> str:
-    """What is needed of a device, in one line.
+    """Required rating of a device, in one line.
 
     Parameters
     ----------
@@ -39,8 +39,8 @@ def needs_of(device: Device) -> str:
     parts += _said(
         ("holds {} A peak", r.instantaneous_lower_edge_a),
         ("breaks {} kA", r.breaking_capacity_ka),
-        ("{} VA for a moment", r.short_time_va),
-        ("{} VA for long", r.continuous_va),
+        ("{} VA momentarily", r.short_time_va),
+        ("{} VA continuous", r.continuous_va),
     )
     return ", ".join(parts)
 

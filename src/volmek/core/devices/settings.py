@@ -16,7 +16,7 @@ def _set(label: str, unit: str = "") -> Mapping[str, tuple[str, str]]:
 
 @dataclass(frozen=True, slots=True)
 class Settings:
-    """Everything that can be set on a device of a starter; None is what this device has no dial for.
+    """Settings of a device of a starter; None is what cannot be set on it.
 
     Currents in A as the dial shows them, times in s, thresholds in % of the rated or mean voltage.
 
@@ -66,7 +66,7 @@ class Setting:
 
 
 def settings_of(settings: Settings) -> list[Setting]:
-    """Everything that is set on a device, in the order of the setting sheet.
+    """Settings made on a device, in the order of the setting sheet.
 
     Parameters
     ----------

@@ -51,7 +51,7 @@ class Duty:
 
     @property
     def peak(self) -> Figure:
-        """Peak inrush that an instantaneous trip must not see: at the start, or when delta closes where that is more."""
+        """Peak inrush that must not trip an instantaneous trip: at the start, or when delta closes where that is higher."""
         first, second = self.plate.peak, self.reclosing
         return second if second is not None and second.number > first.number else first
 
@@ -145,7 +145,7 @@ def rating_check(duty: Duty) -> Check[ShortCircuitDevice]:
 
 
 def breaking_check(duty: Duty) -> Check[ShortCircuitDevice]:
-    """Breaking capacity at the working voltage at least the prospective current.
+    """Breaking capacity at the working voltage at least the prospective fault current.
 
     Parameters
     ----------
@@ -182,7 +182,7 @@ def breaking_check(duty: Duty) -> Check[ShortCircuitDevice]:
 
 
 def edge_objection(d: ShortCircuitDevice, edge: float, duty: Duty) -> Objection | None:
-    """The lower edge of the instantaneous trip lies below the peak inrush.
+    """The lower edge of the instantaneous trip is below the peak inrush.
 
     Parameters
     ----------
@@ -340,7 +340,7 @@ def select(
                 icu,
                 "kA",
                 inputs=(duty.network.prospective,),
-                rule="at least the prospective current",
+                rule="at least the prospective fault current",
                 source=c.catalogue.source_of(device.type),
             )
         )

@@ -102,7 +102,7 @@ def select_soft_starter(c: Context, plate: Plate, front: Device, start: Start) -
                   source="IEC 60947-4-2, AC-53a", candidates=candidates)  # fmt: skip
     figures = [rated, at_limit]
     if g:
-        thyristors = w.add(f"{ROLE}.thyristor_i2t_a2s", "Energy that its thyristors stand", "I²tT", g.thyristor_i2t_a2s, "A²s",
+        thyristors = w.add(f"{ROLE}.thyristor_i2t_a2s", "Withstand energy of its thyristors", "I²tT", g.thyristor_i2t_a2s, "A²s",
                            rule="from the catalogue", source=c.catalogue.source_of(g.type))  # fmt: skip
         fuse = w.add(f"{ROLE}.semiconductor_fuse_i2t_a2s", f"Energy that the semiconductor fuse {g.semiconductor_fuse} lets through", "I²tF",
                      g.semiconductor_fuse_i2t_a2s, "A²s", inputs=(thyristors,), rule="below that of the thyristors",
@@ -134,7 +134,7 @@ def select_soft_starter(c: Context, plate: Plate, front: Device, start: Start) -
 
 
 def _say_unprotected(c: Context, g: SoftStarter, front: Device) -> None:
-    """The ordinary device lets more through than the thyristors stand: type 2 needs the semiconductor fuse."""
+    """The ordinary device lets more through than the thyristors withstand: type 2 needs the semiconductor fuse."""
     if front.none_fits:
         return
     row = c.catalogue.by_type[front.type][1]
@@ -146,8 +146,8 @@ def _say_unprotected(c: Context, g: SoftStarter, front: Device) -> None:
     c.find(
         "info",
         "thyristors_unprotected",
-        f"{row.type} {said}, the thyristors of {g.type} stand {as_read(g.thyristor_i2t_a2s)} A²s: after a short circuit they may be lost. "
-        f"Semiconductor fuses {g.semiconductor_fuse} ({g.semiconductor_fuse_a:g} A) in front of it save them.",
+        f"{row.type} {said}, the thyristors of {g.type} stand {as_read(g.thyristor_i2t_a2s)} A²s: a short circuit may destroy them. "
+        f"Semiconductor fuses {g.semiconductor_fuse} ({g.semiconductor_fuse_a:g} A) ahead of it protect them.",
         "starter.type",
         device=DESIGNATION,
     )

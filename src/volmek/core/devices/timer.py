@@ -18,7 +18,7 @@ SHORT_DWELL_S, LONG_DWELL_S = 0.04, 0.10
 ROLE = "star_delta_timer"
 WORDS: dict[TimerKind, str] = {"star_delta": "star-delta timer", "on_delay": "on-delay timer with change-over contact"}
 PAUSES: dict[TimerKind, str] = {
-    "star_delta": "40 to 100 ms: longer than opening and arcing, shorter than loses speed", "on_delay": "no dial: contactor times alone, 10 to 30 ms",
+    "star_delta": "40 to 100 ms: longer than opening and arcing, short enough to keep the speed", "on_delay": "nothing to set: contactor times alone, 10 to 30 ms",
 }  # fmt: skip
 
 
@@ -64,7 +64,7 @@ def star_delta_timer(c: Context, plate: Plate, start: Start) -> Device:
                      field="starter.star_time_s", rule="as the run-up proposes", source="run-up")  # fmt: skip
     else:
         value = max(LEAST_STAR_S, c.document.load.start_time_s or rule_of_thumb_star_s(plate.power_kw or 4.0))
-        star = w.add("star_delta_timer.star_time_s", "Star time to begin with", "t*", value, "s", inputs=(power,), typical=True,
+        star = w.add("star_delta_timer.star_time_s", "Initial star time", "t*", value, "s", inputs=(power,), typical=True,
                      field="starter.star_time_s", rule="the starting time typed, else 4 + 2·√(P in kW), at least 3 s",
                      source="rule of thumb", note="Set it so that the motor has reached 80 % of its speed.")  # fmt: skip
     kind = star_delta_timer_kind(c.document)

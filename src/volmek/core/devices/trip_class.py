@@ -80,10 +80,10 @@ def choose_class(
     whole = x == plate.locked_rotor.number / dial.used.number
     multiple = w.add(
         f"{role}.start_multiple",
-        "Starting current over dial",
+        "Starting current over setting",
         "x",
         x,
-        formula="Ia / Idial" if whole else f"{x * dial.used.number / plate.locked_rotor.number:.3g}·Ia / Idial",
+        formula="Ia / Iset" if whole else f"{x * dial.used.number / plate.locked_rotor.number:.3g}·Ia / Iset",
         inputs=(plate.locked_rotor, dial.used),
         rule="" if whole else "as it flows through the relay during the start",
         source="arithmetic",
@@ -142,7 +142,7 @@ def choose_class(
         rule=f"your choice: {override.reason}"
         if own and override
         else "smallest class whose fastest relay lets the start pass",
-        note=f"At {multiple.text} × dial from cold it trips between {as_read(edges.fast.trip_time_s(x))} and "
+        note=f"At {multiple.text} × setting from cold it trips between {as_read(edges.fast.trip_time_s(x))} and "
         f"{as_read(edges.slow.trip_time_s(x))} s."
         if x > MUST_TRIP_MULTIPLE
         else "",
@@ -161,7 +161,7 @@ def choose_class(
         c.find(
             "stop",
             "trip_class_too_fast",
-            f"Class {taken} is too quick for a start of {seconds} s at {multiple.text} × dial: a typical relay trips "
+            f"Class {taken} is too fast for a start of {seconds} s at {multiple.text} × setting: a typical relay trips "
             f"{_after(edges.mean.trip_time_s(x))}, one at the fast edge {_after(edges.fast.trip_time_s(x))}.",
             at,
             device=designation,
@@ -179,7 +179,7 @@ def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate,
             c.find(
                 "attention",
                 "stall_time_unknown",
-                f"Class {name} trips a stalled motor {within(edges.slow.trip_time_s(x))}; whether this motor stands that is not known.",
+                f"Class {name} trips a stalled motor {within(edges.slow.trip_time_s(x))}; whether this motor withstands that is not known.",
                 at,
                 device=designation,
             )
@@ -190,7 +190,7 @@ def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate,
         c.find(
             "stop",
             "stall_not_protected",
-            f"Stalled while warm, the motor stands {stall:g} s; class {name} trips {within(warm)}.",
+            f"Stalled while warm, the motor withstands {stall:g} s; class {name} trips {within(warm)}.",
             at,
             device=designation,
         )
@@ -198,7 +198,7 @@ def _stall(c: Context, name: str, edges: TripClassEdges, x: float, plate: Plate,
         c.find(
             "attention",
             "stall_cold_not_protected",
-            f"Stalled from cold, class {name} trips {within(cold)}; the motor stands {stall:g} s warm.",
+            f"Stalled from cold, class {name} trips {within(cold)}; the motor withstands {stall:g} s warm.",
             at,
             device=designation,
         )
@@ -227,7 +227,7 @@ def _warm_restart(
             "info",
             "warm_restart",
             f"Right after running at full load a restart would trip; a typical relay of class {name} needs about "
-            f"{text} min of standstill first (an estimate).",
+            f"{text} min of cooling first (an estimate).",
             "load.start_time_s",
             device=designation,
         )

@@ -60,7 +60,7 @@ TripClass = Literal["5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40
 
 
 def _one_value(typed: object) -> object:
-    """What was not understood as the values of a plate with two voltages."""
+    """The text that was not understood as the values of a plate with two voltages."""
     if isinstance(typed, str) and "/" in typed:
         raise ValueError(f"{typed!r} is not understood: two values as 400/690 or 230/460, or one with Δ or Y behind it")
     return typed
@@ -233,7 +233,7 @@ class Load(Part):
 
     @property
     def ac4_share(self) -> float:
-        """Share of the operations that are inching or plugging [-]; all of them in duty AC-4 where nothing else is said."""
+        """Share of the operations that are inching or plugging [-]; all of them in duty AC-4 where none is given."""
         if self.ac4_share_pct is not None:
             return self.ac4_share_pct / 100
         return 1.0 if self.duty == "ac4" else 0.0
@@ -393,7 +393,7 @@ class StarterDocument(Part):
         return self.model_dump(exclude_unset=True, exclude_none=True)
 
     def override(self, role: str) -> Override | None:
-        """The override for a role, None when the computed choice stands."""
+        """The override for a role, None when the computed choice is used."""
         return next((o for o in self.overrides if o.role == role), None)
 
 
@@ -481,7 +481,7 @@ def _sentence(kind: str, value: object, ctx: dict[str, Any], name: str, message:
         case "literal_error":
             return f"{given} is not one of {ctx['expected']}"
         case "missing":
-            return "is needed and missing"
+            return "is required"
         case "extra_forbidden":
             close = get_close_matches(name, FIELD_NAMES, n=1)
             return "is not a field of the starter document" + (f"; is {close[0]} meant?" if close else "")

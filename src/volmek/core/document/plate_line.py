@@ -86,7 +86,7 @@ def _speed(match: re.Match[str]) -> tuple[Values, str]:
 
 @cache
 def _readers() -> list[tuple[re.Pattern[str], Reader]]:
-    """What may stand at a place of the line, the longest meaning first."""
+    """Possible meanings at a place of the line, the longest first."""
     volts = unit_pattern("v")
     rules: list[tuple[str, Reader]] = [
         *power(),
@@ -240,7 +240,7 @@ _DELTA_STAR = ("_delta_", "_star_")
 
 
 def _clashes(values: Values, taken: Values) -> str:
-    """What was typed already and says otherwise."""
+    """An earlier entry that contradicts this one."""
     for field in values:
         if field in taken and taken[field] != values[field]:
             return field
@@ -254,7 +254,7 @@ def _clashes(values: Values, taken: Values) -> str:
 
 
 def read_line(line: str, practice: Practice | None = None) -> PlateLine:
-    """What a line says of a motor and its starter.
+    """Motor and starter as read from a line.
 
     Parameters
     ----------
@@ -271,7 +271,7 @@ def read_line(line: str, practice: Practice | None = None) -> PlateLine:
     >>> read.document["motor"]
     {'rated_power_kw': 7.5, 'rated_voltage_v': 400.0, 'rated_current_a': 14.8, 'phases': 3}
     >>> [p.typed for p in read.pieces if not p.understood], read.assumed[0]
-    (['turbo'], 'Three-phase is taken.')
+    (['turbo'], 'Three-phase is assumed.')
     >>> read_line("7-1/2 hp 208-230/460 V FLA 22/11").proposed
     'nec'
 
@@ -288,7 +288,7 @@ def read_line(line: str, practice: Practice | None = None) -> PlateLine:
         clash = _clashes(values, taken)
         if clash:
             first = pieces[owner[clash]].typed
-            piece, values = replace(piece, understood="", why=f"{first} was typed before it; that is taken"), {}
+            piece, values = replace(piece, understood="", why=f"{first} was entered before it; that is used"), {}
         for field in values:
             owner[field] = len(pieces)
         taken |= values
@@ -322,14 +322,14 @@ def _assume(taken: Values, owner: dict[str, int], practice: Practice) -> list[st
     if "motor.phases" not in taken and motor_volts:
         if why := _one_phase(taken, motor_volts):
             taken["motor.phases"] = 1
-            said.append(f"Single-phase is taken: {why}.")
+            said.append(f"Single-phase is assumed: {why}.")
         else:
             taken["motor.phases"] = 3
-            said.append("Three-phase is taken.")
+            said.append("Three-phase is assumed.")
     if "supply.line_voltage_v" not in taken and motor_volts:
         volts = _system_voltage(taken, motor_volts, practice)
         taken["supply.line_voltage_v"] = volts
-        said.append(f"Supply taken as {volts:g} V.")
+        said.append(f"Supply assumed to be {volts:g} V.")
     for where in (taken, owner):
         renamed = paired(where, "motor.")
         if renamed is not where:
@@ -380,7 +380,7 @@ def _watts(taken: Values) -> float | None:
 
 
 def _system_voltage(taken: Values, volts: list[float], practice: Practice) -> float:
-    """Line voltage that motors of these plates hang on."""
+    """Usual line voltage of motors with these plates."""
     if practice == "nec":
         high = max(volts)
         return next((r["system_v"] for r in standard("system_voltage_ansi") if r["motor_v"] == high), high)

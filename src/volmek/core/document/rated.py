@@ -1,4 +1,4 @@
-"""Rated power, voltage and current as they stand on a plate: fractions of a horsepower, delta and star, a low and a high voltage."""
+"""Rated power, voltage and current as printed on a plate: fractions of a horsepower, delta and star, a low and a high voltage."""
 
 import re
 from collections.abc import Callable
@@ -141,7 +141,7 @@ def paired(values: dict[str, Any], prefix: str = "") -> dict[str, Any]:
 
 
 def rated_values(name: str, typed: object) -> dict[str, float]:
-    """Fields of a motor that a rated value belongs to, typed into one of them as it stands on the plate.
+    """Fields of a motor that a rated value belongs to, typed into one of them as printed on the plate.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""Numbers typed with a unit: what stands in the field is in the field's own unit."""
+"""Numbers typed with a unit, converted to the unit of the field."""
 
 import re
 from functools import cache
@@ -21,7 +21,7 @@ def _forms() -> dict[str, dict[str, tuple[float, float]]]:
 
 
 def number_of(text: str) -> float:
-    """A number as it stands on a plate, with point or comma.
+    """A number as printed on a plate, with point or comma.
 
     Examples
     --------

@@ -57,7 +57,7 @@ def accepts(plate_v: float, plate_hz: float, line_v: float, line_hz: float, *, n
 
 
 def frequencies_hz(document: StarterDocument) -> tuple[float, float]:
-    """Frequency of the supply and of the plate [Hz]; what is not said is taken as the other, or as usual.
+    """Frequency of the supply and of the plate [Hz]; one that is not given is the other, or the usual one.
 
     Examples
     --------
@@ -144,9 +144,9 @@ def motor_connection(document: StarterDocument) -> MotorConnection:
         )
     asks = ""
     if kind == "unknown" and s.line_voltage_v is not None:
-        asks = "Neither plate nor supply tell how the motor's ends are connected."
+        asks = "Neither plate nor supply shows how the motor's ends are connected."
     elif kind == "plate" and m.leads not in (None, 3):
-        asks = f"A plate with one voltage does not tell how its {m.leads} leads are joined: connect them as the maker's diagram shows."
+        asks = f"A plate with one voltage does not show how its {m.leads} leads are joined: connect them as the maker's diagram shows."
     return MotorConnection(kind, out=False, groups=None, drawing=None, asks=asks)
 
 

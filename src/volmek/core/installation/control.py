@@ -1,4 +1,4 @@
-"""The source of the control circuit: what it hangs on, its two rails, what each stands at, what it dies with."""
+"""The source of the control circuit: its feed, its two rails with their voltages, and what takes it away."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -26,7 +26,7 @@ class Rail:
     name : on drawings and in words
     number : of its wire: 0 only for what stands at earth
     role : what decides the colour: a line's own, the neutral's, that of control wires, that of a separate supply
-    live : it may stand at a voltage against earth
+    live : it may stand at a voltage to earth
     """
 
     name: str
@@ -67,7 +67,7 @@ class ControlSource:
 
     @property
     def from_lines(self) -> bool:
-        """It is taken straight from the motor's network."""
+        """It is fed directly from the motor's network."""
         return self.kind in ("line_neutral", "two_lines", "unknown")
 
     @property
@@ -82,7 +82,7 @@ class ControlSource:
 
     @property
     def both_live(self) -> bool:
-        """Neither rail stands at earth."""
+        """Neither rail is at earth potential."""
         return all(r.live for r in self.rails)
 
     @property
@@ -107,7 +107,7 @@ class ControlSource:
 
     @property
     def words(self) -> str:
-        """Feed of the control circuit, as it stands on a sheet.
+        """Feed of the control circuit, in the words of a sheet.
 
         Examples
         --------
@@ -154,7 +154,7 @@ def control_source(document: StarterDocument, supply: SupplySystem | None = None
 
 
 def _there(c: Control, system: SupplySystem, share: float = BARELY) -> tuple[SourceKind, tuple[str, str]] | None:
-    """The pair of conductors between which the control voltage stands, line and neutral first."""
+    """The pair of conductors with the control voltage between them, line and neutral first."""
     if c.voltage_v is None or c.kind == "dc":
         return None
     pairs = sorted(system.gives_v().items(), key=lambda x: ("N" not in x[0], x[0]))
@@ -246,7 +246,7 @@ def _rails(
 
 
 def against_earth_v(source: ControlSource, system: SupplySystem, rail: int) -> tuple[float | None, ...]:
-    """Voltage of a rail against earth for each earthing that is possible [V]; None where it is not defined.
+    """Voltage of a rail to earth for each earthing that is possible [V]; None where it is not defined.
 
     Parameters
     ----------
@@ -296,7 +296,7 @@ def greatest_earth_fault_share(source: ControlSource, system: SupplySystem) -> f
 
     References
     ----------
-    IEC 60204-1, 9.4.3.1; arithmetic of the network: voltage of the other rail against earth over that between the rails.
+    IEC 60204-1, 9.4.3.1; arithmetic of the network: voltage of the other rail to earth over that between the rails.
     """
     if not source.shares_earth_faults:
         return 0.0
@@ -312,20 +312,18 @@ def reading_words(values: tuple[float | None, ...], other: str) -> str:
 
     Parameters
     ----------
-    values : against earth, for each earthing that is possible
+    values : to earth, for each earthing that is possible
     other : the conductor against which it is measured where the voltage to earth is not defined
 
     Examples
     --------
     >>> reading_words((231.0,), "N"), reading_words((0.0,), "N"), reading_words((None,), "M")
-    ('about 231 V against earth', '0 V against earth', 'not defined against earth: measure against M')
+    ('about 231 V to earth', '0 V to earth', 'not defined to earth: measure to M')
     """
     known = sorted({round(v) for v in values if v is not None})
     floating = any(v is None for v in values)
     if not known:
-        return f"not defined against earth: measure against {other}"
+        return f"not defined to earth: measure to {other}"
     volts = " or ".join("0 V" if v == 0 else f"about {v} V" for v in known)
-    said = f"{volts} against earth"
-    return (
-        f"{said} by the earthing, which is not known: measure against {other}" if floating or len(known) > 1 else said
-    )
+    said = f"{volts} to earth"
+    return f"{said} by the earthing, which is not known: measure to {other}" if floating or len(known) > 1 else said

@@ -1,4 +1,4 @@
-"""The supply's system: its conductors, which of them the starter takes, and what each stands at."""
+"""The supply's system: its conductors, those that the starter takes, and their voltages."""
 
 from cmath import exp, pi
 from dataclasses import dataclass
@@ -68,7 +68,7 @@ class SupplySystem:
 
     @property
     def three_phase_source(self) -> bool:
-        """A three-phase network stands behind the board."""
+        """The board is fed from a three-phase network."""
         return self.conductors in ("three_phase_4w", "three_phase_3w", "two_lines")
 
     @property
@@ -89,7 +89,7 @@ class SupplySystem:
         Parameters
         ----------
         conductor : ``L1``, ``L2``, ``L3`` or ``N``
-        earthing : against earth with this earthing; left out, against the neutral or star point
+        earthing : to earth with this earthing; left out, against the neutral or star point
 
         Examples
         --------
@@ -118,7 +118,7 @@ class SupplySystem:
         return self.line_voltage_v * abs(self.phasor(a, high_leg) - self.phasor(b, high_leg))
 
     def to_earth_v(self, conductor: str, earthing: Earthing) -> float | None:
-        """Voltage of a conductor against earth [V]; None where it is not defined or not known.
+        """Voltage of a conductor to earth [V]; None where it is not defined or not known.
 
         Examples
         --------
@@ -135,7 +135,7 @@ class SupplySystem:
         return self.line_voltage_v * abs(self.phasor(conductor, earthing))
 
     def gives_v(self) -> dict[tuple[str, str], float]:
-        """Pairs of conductors at the starter's board between which a voltage stands [V], the neutral last in a pair."""
+        """Pairs of conductors at the starter's board with the voltage between them [V], the neutral last in a pair."""
         there = [
             *(LINES if self.conductors.startswith("three") else self.taken_lines),
             *(["N"] if self.neutral is not False else []),
@@ -200,8 +200,8 @@ def _three(document: StarterDocument) -> tuple[Conductors, str]:
     if s.conductors:
         return s.conductors, ""
     if s.neutral:
-        return "three_phase_4w", "a three-phase motor, and a neutral is said to be there"
-    said = "no neutral is there" if s.neutral is False else "nothing is said of a neutral"
+        return "three_phase_4w", "a three-phase motor, and the neutral is given"
+    said = "no neutral is present" if s.neutral is False else "no neutral is given"
     return "three_phase_3w", f"a three-phase motor, and {said}"
 
 
@@ -250,7 +250,7 @@ def supply_problems(document: StarterDocument) -> list[Problem]:
         assert s.conductors
         found.append(Problem("supply.neutral", f"{WORDS[s.conductors]}: a neutral is there"))
     if s.neutral and s.conductors in ("three_phase_3w", "two_lines"):
-        found.append(Problem("supply.neutral", f"{WORDS[s.conductors]}: no neutral is there"))
+        found.append(Problem("supply.neutral", f"{WORDS[s.conductors]}: no neutral is present"))
     if s.conductors in ("single_phase", "split_phase") and s.system in ("corner", "high_leg"):
         found.append(Problem("supply.system", f"{WORDS[s.conductors]}: there is no corner and no high leg"))
     if s.system and s.system not in ("tn_c", *POSSIBLE[document.practice]) and s.system not in POSSIBLE["iec"]:

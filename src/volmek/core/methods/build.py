@@ -46,7 +46,7 @@ CABLES_TRIED = 4
 
 @dataclass(frozen=True, slots=True)
 class Built:
-    """The sized starter: devices, kind of its short-circuit device, their coordination, its start, the supply it hangs on, the line current at standstill, the motor cable, and the dip of the start."""
+    """The sized starter: devices, kind of its short-circuit device, their coordination, its start, its supply, the line current at standstill, the motor cable, and the dip of the start."""
 
     front: ProtectionDevice
     devices: list[Device]
@@ -167,7 +167,7 @@ def build(c: Context, plate: Plate, layout: Layout, line_share: float) -> Built:
 
 
 def _bare(c: Context, device: Device) -> Device:
-    """Of a role for which there is no device only what follows from the motor: what it must stand, and what to set."""
+    """Of a role for which there is no device only what follows from the motor: required rating, and setting."""
     if device.none_fits is None:
         return device
     s, kept = device.settings, (".required_current_a", ".dial_a", ".computed_dial_a", ".trip_class")
@@ -196,7 +196,7 @@ def _with_contacts(c: Context, device: Device, need: dict[str, int] | None) -> D
 
 
 def _say_left_out(c: Context, plate: Plate, relays: Iterable[RelayPart], breaker: bool) -> None:
-    """A starter without overload relay: dangerous but for the smallest single-phase motors, or where a motor breaker sees what the relay would."""
+    """A starter without overload relay: dangerous but for the smallest single-phase motors, or where a motor breaker carries the same current as the relay would."""
     m = c.document.motor
     if breaker:
         for part in relays:
@@ -230,7 +230,7 @@ def _contactor(
     if part.current_field:
         base, at_rest = _own_current(c, plate, part)
     current = _share(c, part, base, "role_current_a", "Current")
-    locked = _share(c, part, at_rest, "role_start_a", "Current to make and break at the worst")
+    locked = _share(c, part, at_rest, "role_start_a", "Highest current to make and break")
     scale = at_rest.number / plate.locked_rotor.number  # a rotor contactor follows the rotor's current
     steps = [(dt, scale * amps) for dt, amps in profile.through(part.start_share, part.stage_shares)]
     device = select_contactor(c, plate, part, current, locked, steps, dial.ultimate_trip)

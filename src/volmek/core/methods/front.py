@@ -1,4 +1,4 @@
-"""The short-circuit device of a starter: the kind asked for or the usual one, how it shares overload protection, and what else would do."""
+"""The short-circuit device of a starter: the kind asked for or the usual one, how it shares overload protection, and what else is suitable."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -51,7 +51,7 @@ class Front:
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """What a short-circuit device is chosen for.
+    """Demands on a short-circuit device.
 
     Attributes
     ----------
@@ -110,15 +110,15 @@ def choose_front(c: Context, place: Place) -> Front:
         trial, found = first
         against = ""
     label = KINDS[found.kind].words
-    moved = f"{label}; a {KINDS[kinds[0]].words} does not do: {against}" if against else f"{label}."
+    moved = f"{label}; a {KINDS[kinds[0]].words} is not suitable: {against}" if against else f"{label}."
     c.accept(trial)
-    c.find("info", "device_kind_not_chosen", f"No kind of short-circuit device is chosen; the usual one is taken: {moved}", "protection.device",
+    c.find("info", "device_kind_not_chosen", f"No kind of short-circuit device is chosen; the usual one is assumed: {moved}", "protection.device",
            device=MAIN_BREAKER)  # fmt: skip
     return found
 
 
 def _against(trial: Context) -> list[str]:
-    """What rules a device out, whatever the motor cable, which is chosen behind it."""
+    """Reasons against a device that do not depend on the motor cable, which is chosen after it."""
     return [
         f.message
         for f in trial.log()[1]
@@ -145,9 +145,9 @@ def _others(c: Context, place: Place, kind: ProtectionDevice) -> str:
         return "No other kind in the catalogues fits either: add a larger range, or choose another method."
     *some, last = fit
     return (
-        f"Choose another kind of device: {', '.join(some)} or {last} would do."
+        f"Choose another kind of device: {', '.join(some)} or {last} is suitable."
         if some
-        else f"Choose another kind of device: {last} would do."
+        else f"Choose another kind of device: {last} is suitable."
     )
 
 
@@ -180,7 +180,7 @@ def _of_kind(c: Context, place: Place, kind_name: ProtectionDevice, remedy: Call
 
 
 def _front(c: Context, duty: Duty, kind_name: ProtectionDevice, kind: Kind, remedy: Callable[[], str] | None) -> Device:
-    """The short-circuit device; where none stands above the peak of the change-over, the one for the start, and a stop."""
+    """The short-circuit device; where none clears the peak of the change-over, the one for the start, and a stop."""
     if duty.reclosing is None or duty.peak is not duty.reclosing:
         return select(c, duty, kind_name, kind, MAIN_BREAKER, remedy)
     trial = c.aside()
@@ -220,7 +220,7 @@ def _with_overload(c: Context, plate: Plate, device: Device, dial: Dial, start: 
 
 
 def stands_back(c: Context, front: Device, dial: Dial, relays: list[str]) -> Device:
-    """A motor breaker in front of relays of its own: they see the currents that count and act, so its dial goes above the latest of their trips."""
+    """A motor breaker in front of relays of its own: they carry the winding currents and trip first, so it is set above their latest trip."""
     override, top = c.document.override(ROLE), front.selected.range_max_a
     acts = " and ".join(relays)
     if (override and override.dial_a is not None) or top is None:
@@ -228,12 +228,12 @@ def stands_back(c: Context, front: Device, dial: Dial, relays: list[str]) -> Dev
     else:
         value = min(STANDS_BACK * dial.used.number, top)
         figure = c.working.again(
-            dial.used, id=f"{ROLE}.dial_a", value=value, text=as_read(value), formula=f"min({STANDS_BACK:g}·Iset, top of the dial)", inputs=(dial.computed.id,),
+            dial.used, id=f"{ROLE}.dial_a", value=value, text=as_read(value), formula=f"min({STANDS_BACK:g}·Iset, top of the range)", inputs=(dial.computed.id,),
             rule=f"it stands back: {acts} see{'s' if len(relays) == 1 else ''} what the windings carry and act{'s' if len(relays) == 1 else ''}",
         )  # fmt: skip
     back = value >= STANDS_BACK_AT_LEAST * dial.computed.number
     dial_said = (
-        f"the dial of {front.designation} goes to {as_read(value)} A, so that it stays back"
+        f"{front.designation} is set to {as_read(value)} A, so that it trips later"
         if back
         else f"at {as_read(value)} A {front.designation} may still trip first, and then takes the control voltage away"
     )

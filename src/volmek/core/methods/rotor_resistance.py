@@ -124,7 +124,7 @@ def _resistor_figures(c: Context, plate: Plate, protection: str) -> tuple[Figure
             f"rotor_resistor_{i}_ohm", f"Added resistance in each phase before K{i + 1} closes", f"R{i}", value, "Ω",
             inputs=(u2, i2, s), rule=f"geometric steps from {as_read(SLIP_RING_START)} times rated current",
             source="R = U2/(√3·m·I2), divided by the same ratio at each step; usual practice",
-            note="Short-time rated for the start; the maker's data wins.",
+            note="Short-time rated for the start; the maker's data takes precedence.",
         )
         for i, value in enumerate(values, start=1)
     )  # fmt: skip

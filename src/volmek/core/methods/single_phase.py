@@ -46,7 +46,7 @@ def typical_run_capacitor_uf(rated_power_kw: float, voltage_v: float, frequency_
 
 
 def capacitor_voltage_v(voltage_v: float, turns_ratio: float = TURNS_RATIO) -> float:
-    """Voltage that a run capacitor sees.
+    """Voltage across a run capacitor.
 
     Examples
     --------
@@ -104,9 +104,9 @@ def auxiliary_figures(c: Context, plate: Plate, protection: str) -> tuple[Figure
         c.find("attention", "start_winding_too_long", f"The start winding is in circuit for {start_s:g} s; longer than {LONGEST_START_WINDING_S:g} s burns it",
                "load.start_time_s")  # fmt: skip
     figures: list[Figure] = []
-    volts = w.add("capacitor_voltage_v", "Voltage that the capacitor sees", "Uc", capacitor_voltage_v(plate.line_voltage_v), "V",
+    volts = w.add("capacitor_voltage_v", "Voltage across the capacitor", "Uc", capacitor_voltage_v(plate.line_voltage_v), "V",
                   inputs=(plate.plate_voltage,), formula=f"U·√(1+{TURNS_RATIO:g}²)", typical=True,
-                  rule=f"run capacitor for at least {LEAST_RUN_CAPACITOR_V:g} V AC", source="usual turns ratio; the maker's data wins")  # fmt: skip
+                  rule=f"run capacitor for at least {LEAST_RUN_CAPACITOR_V:g} V AC", source="usual turns ratio; the maker's data takes precedence")  # fmt: skip
     run = None
     if kind in WITH_RUN or kind in WITH_START:
         kw = plate.power_kw or 0.5
@@ -137,7 +137,7 @@ def auxiliary_figures(c: Context, plate: Plate, protection: str) -> tuple[Figure
                    "motor.bleed_resistor_ohm")  # fmt: skip
         else:
             bleed = w.typed("motor.bleed_resistor_ohm", "Bleed resistor", "R", m.bleed_resistor_ohm, "Ω")
-            figures.append(w.add("discharge_time_s", "Time until the capacitor is down to 50 V", "td",
+            figures.append(w.add("discharge_time_s", "Time to discharge to 50 V", "td",
                              discharge_time_s(m.bleed_resistor_ohm, run.number, volts.number), "s", formula="R·Cr/10⁶·ln(√2·Uc/50)",
                              inputs=(bleed, run, volts), rule="then still prove it dead", source="exponential discharge"))  # fmt: skip
     return tuple(figures)
@@ -147,7 +147,7 @@ def _check_voltage(c: Context, name: str, typed_uf: float | None, rated_v: float
     """The voltage rating of a capacitor that is there; one that is still to be bought says what it needs."""
     words = name.replace("_", " ")
     if rated_v is not None and rated_v < needed_v * (1 - 1e-6):
-        c.find("stop", "capacitor_voltage_low", f"The {words} is rated {rated_v:g} V; it sees up to {as_read(needed_v)} V and will fail.",
+        c.find("stop", "capacitor_voltage_low", f"The {words} is rated {rated_v:g} V; there is up to {as_read(needed_v)} V across it: it will fail.",
                f"motor.{name}_voltage_v", device="K1")  # fmt: skip
     elif rated_v is None and typed_uf is not None:
         c.find("attention", "capacitor_voltage_unknown", f"The voltage rating of the {words} is not known; at least {as_read(needed_v)} V AC is needed.",
@@ -159,4 +159,4 @@ def _capacitor(c: Context, name: str, label: str, symbol: str, typed: float | No
     figure = c.working.typed(field, f"{label} on the plate", symbol, typed, "µF")
     return figure or c.working.add(field, f"{label}, usual", symbol, usual, "µF", typical=True, field=field,
                                    rule="30 to 70 µF for each kW at 230 V 50 Hz; a start capacitor 2 to 3 times that",
-                                   source="usual practice; the plate wins")  # fmt: skip
+                                   source="usual practice; the plate takes precedence")  # fmt: skip

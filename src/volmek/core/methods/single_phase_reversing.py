@@ -23,5 +23,5 @@ METHOD = Method(
     layout=lambda document: Layout((LINE, REVERSE), (LOOP,), figures=auxiliary_figures, interlock="K1 and K2"),
     line_current_share=always(1.0),
     torque_share=always(1.0),
-    care="It must come to rest first: at speed the start winding is out of circuit and the direction stays.",
+    care="It must come to rest first: at speed the start winding is out of circuit and the direction does not change.",
 )

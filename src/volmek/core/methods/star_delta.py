@@ -50,12 +50,12 @@ STAR = ContactorPart(
 )
 IN_STAR = "in star it lets 1.73 times the winding's rated current pass"
 RELAYS = {
-    "winding": RelayPart(factor=BRANCH, formula="0.577", why="behind the line contactor the winding current flows", start_share=BRANCH,
+    "winding": RelayPart(factor=BRANCH, formula="0.577", why="after the line contactor the winding current flows", start_share=BRANCH,
                          stage_shares=(1.0, BRANCH), without=IN_STAR),
     "line": RelayPart(factor=1.0, formula="1", start_share=1 / 3, weakness="overload_in_line_star",
                       why="in star a relay in the supply line lets 1.73 times the winding's rated current pass", without=IN_STAR),
     "delta_branch": RelayPart(factor=BRANCH, formula="0.577", start_share=0.0, stage_shares=(0.0, BRANCH), weakness="overload_in_delta_branch", without=IN_STAR,
-                              why="in the delta branch the relay sees nothing while the motor stands in star"),
+                              why="in the delta branch the relay carries no current while the motor is in star"),
 }  # fmt: skip
 
 
@@ -69,7 +69,7 @@ def refuses(document: StarterDocument) -> list[Problem]:
         problems.append(
             Problem(
                 "motor.lead_connection",
-                "its leads are wound for star; in delta the line voltage would stand on windings made for less",
+                "its leads are wound for star; in delta the line voltage would be across windings made for less",
             )
         )
     delta = m.rated_voltage_delta_v or (
@@ -80,7 +80,7 @@ def refuses(document: StarterDocument) -> list[Problem]:
         problems.append(
             Problem(
                 "motor.rated_voltage_delta_v",
-                f"in delta {s.line_voltage_v:g} V {line_hz:g} Hz would stand on windings made for {delta:.0f} V {plate_hz:g} Hz; star-delta needs a "
+                f"in delta {s.line_voltage_v:g} V {line_hz:g} Hz would be across windings made for {delta:.0f} V {plate_hz:g} Hz; star-delta needs a "
                 "motor whose delta voltage is the line voltage (within ±10 % at the same volts per hertz)",
             )
         )

@@ -5,7 +5,7 @@ from volmek.core.methods.method import Method, always
 from volmek.core.methods.star_delta import ROLES, parts, refuses
 
 TRANSITION = ContactorPart("transition_contactor", "K4", "Transition contactor", 0.26, "0.26",
-                           "it carries the change-over through the resistors for a moment; the maker's figure wins", branch=True, start_share=0.0)  # fmt: skip
+                           "it carries the change-over through the resistors for a moment; the maker's figure takes precedence", branch=True, start_share=0.0)  # fmt: skip
 METHOD = Method(
     label="Star-delta, closed transition",
     cost="No current break; a fourth contactor and resistors.",

@@ -1,4 +1,4 @@
-"""Choices that this motor or supply forbids: each is said at its field, and the design goes on without it."""
+"""Choices that this motor or supply forbids: each is a finding at its field, and the design continues without it."""
 
 from functools import lru_cache
 from typing import get_args
@@ -49,7 +49,7 @@ def without_wrong_choices(document: StarterDocument) -> tuple[StarterDocument, t
             if single != (m.phases == 1)
             else "a manual starter is sized here in IEC practice only"
         )
-        words = f"{why}; {METHODS[usual].label.lower()} is computed in place of {method.label.lower()}"
+        words = f"{why}; {METHODS[usual].label.lower()} is computed instead of {method.label.lower()}"
         found.append(Problem("starter.type", words))
         document = document.model_copy(update={"starter": document.starter.model_copy(update={"type": usual})})
         method = METHODS[usual]
@@ -67,9 +67,7 @@ def without_wrong_choices(document: StarterDocument) -> tuple[StarterDocument, t
             else "it does not protect against overload, and a manual starter has nothing else that does"
         )
         found.append(
-            Problem(
-                "protection.device", f"{KINDS[asked].label} cannot be taken: {why}; {usual_kind} is tried in its place"
-            )
+            Problem("protection.device", f"{KINDS[asked].label} cannot be used: {why}; {usual_kind} is tried instead")
         )
         document = document.model_copy(update={"protection": document.protection.model_copy(update={"device": None})})
     if m.phases == 1 and s.neutral is False and s.line_voltage_v and "N" in (system := supply_system(document)).taken:
@@ -82,7 +80,7 @@ def without_wrong_choices(document: StarterDocument) -> tuple[StarterDocument, t
         found.append(
             Problem(
                 "supply.cable_section_mm2",
-                f"{s.cable_section_mm2:g} mm² is not a section of the table ({sizes}); one is proposed",
+                f"{s.cable_section_mm2:g} mm² is not a size of the table ({sizes}); one is proposed",
             )
         )
         document = document.model_copy(
@@ -132,7 +130,7 @@ def _offered(key: tuple[object, ...], asked: Beside[StarterDocument]) -> dict[st
 
 
 def _within_tables(document: StarterDocument) -> tuple[StarterDocument, list[Problem]]:
-    """Surroundings beyond the tables of factors: said, and the last value of the table calculated with."""
+    """Surroundings beyond the tables of factors: a finding, and the last value of the table is used."""
     found: list[Problem] = []
     here, s = document.surroundings, document.supply
     motor_c = here.motor_ambient_c if here.motor_ambient_c is not None else here.ambient_c
@@ -143,7 +141,13 @@ def _within_tables(document: StarterDocument) -> tuple[StarterDocument, list[Pro
     if motor_c is not None and motor_c > hottest:
         field = "motor_ambient_c" if here.motor_ambient_c is not None else "ambient_c"
         found.append(
-            _beyond(f"surroundings.{field}", motor_c, hottest, "°C", "the factors of motors end: ask the motor's maker")
+            _beyond(
+                f"surroundings.{field}",
+                motor_c,
+                hottest,
+                "°C",
+                "the derating factors of motors end: ask the motor's maker",
+            )
         )
         here = here.model_copy(update={"motor_ambient_c": hottest})
     if here.altitude_m is not None and here.altitude_m > highest:
@@ -153,7 +157,7 @@ def _within_tables(document: StarterDocument) -> tuple[StarterDocument, list[Pro
                 here.altitude_m,
                 highest,
                 "m",
-                "the factors of motors end: ask the motor's maker",
+                "the derating factors of motors end: ask the motor's maker",
             )
         )
         here = here.model_copy(update={"altitude_m": highest})

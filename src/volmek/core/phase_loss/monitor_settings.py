@@ -90,7 +90,7 @@ def monitor_settings(
               "above 110 % the iron saturates and the motor runs hot" if over is not None and over > OVERVOLTAGE_PCT else "")
     )  # fmt: skip
     made.append(
-        _made("phase sequence", "sequence", "", m.sequence, True, "two lines exchanged turn the motor the wrong way; no relay notices",
+        _made("phase sequence", "sequence", "", m.sequence, True, "two lines swapped turn the motor the wrong way; no relay notices",
               "nothing else notices a motor that turns the wrong way" if m.sequence is False else "")
     )  # fmt: skip
     made.append(_neutral(document))
@@ -129,9 +129,9 @@ def _asymmetry(m: Monitor, choices: list[AsymmetryChoice]) -> MonitorSetting:
     healthy = HEALTHY_PCT[m.asymmetry_measure]
     proposed = choice.proposed_pct if choice else None
     if typed is not None and choice and typed >= choice.least_pct:
-        objection = f"a lost phase at the lightest load leaves {as_read(choice.least_pct)} %: it is not seen"
+        objection = f"a lost phase at the lightest load leaves {as_read(choice.least_pct)} %: it is not detected"
     elif typed is not None and typed <= healthy:
-        objection = f"a healthy supply shows up to {healthy:g} % by itself: it trips for nothing"
+        objection = f"a healthy supply shows up to {healthy:g} % by itself: nuisance tripping"
     why = (
         "between what the healthy supply shows and what a lost phase leaves at the lightest load"
         if proposed is not None
@@ -147,10 +147,10 @@ def _asymmetry(m: Monitor, choices: list[AsymmetryChoice]) -> MonitorSetting:
 def _undervoltage(m: Monitor, blind_pct: float | None) -> MonitorSetting:
     typed, objection = m.undervoltage_pct, ""
     if typed is not None and typed < LEAST_UNDERVOLTAGE_PCT:
-        objection = "a motor at rated load does not stand less than 85 % for long"
+        objection = "a motor at rated load does not withstand less than 85 % for long"
     elif typed is not None and typed > SUPPLY_TOLERANCE_PCT:
         objection = "a supply within its own tolerance trips it"
-    alone = "" if blind_pct is None else f"; alone it sees a lost phase here only if set above {blind_pct:.0f} %"
+    alone = "" if blind_pct is None else f"; alone it detects a lost phase here only if set above {blind_pct:.0f} %"
     why = f"never below 85 % for a motor at rated load{alone}"
     return _made("undervoltage", "undervoltage_pct", "%", typed, UNDERVOLTAGE_PCT, why, objection)
 
@@ -158,7 +158,7 @@ def _undervoltage(m: Monitor, blind_pct: float | None) -> MonitorSetting:
 def _neutral(document: StarterDocument) -> MonitorSetting:
     there, typed = document.supply.neutral is True, document.monitor.neutral
     why = (
-        "single-phase loads on this board see the wrong voltage when it is lost"
+        "single-phase loads on this board get the wrong voltage when it is lost"
         if there
         else "there is none, or nothing on it matters here"
     )
@@ -174,8 +174,6 @@ def _voltage_delay(m: Monitor, dip_pct: float | None, start_s: float | None) -> 
     proposed = max(VOLTAGE_DELAY_S, round(1.25 * start_s + 0.5)) if deep and start_s else VOLTAGE_DELAY_S
     typed, objection = m.voltage_delay_s, ""
     if typed is not None and deep and start_s and typed < start_s:
-        objection = (
-            f"the start pulls the voltage below {threshold:g} % for up to {as_read(start_s)} s: it trips in the start"
-        )
+        objection = f"the start pulls the voltage below {threshold:g} % for up to {as_read(start_s)} s: it trips during the start"
     why = "longer than the dip of the start" + (f", which goes {dip_pct:.0f} % deep here" if deep else "")
     return _made("delay for voltage", "voltage_delay_s", "s", typed, proposed, why, objection)

@@ -231,11 +231,11 @@ def relay_on_two_phases(multiple: float, trip_class: str, *, sensitive: bool, wa
     scale = edges.mean.k / ((SENSITIVE_HOLDS + SENSITIVE_TRIPS) / 2 if sensitive else PLAIN_TWO_POLES - 0.08)
     time = edges.mean.trip_time_s(multiple * scale, edges.mean.warm(min(warm_share, 1.0)))
     if must:
-        words = f"carries {multiple:.2f} times its dial and must trip from {threshold:g} times on"
+        words = f"carries {multiple:.2f} times its setting and must trip from {threshold:g} times on"
     elif time < inf:
-        words = f"carries {multiple:.2f} times its dial; it is bound to trip only from {threshold:g} times on, a typical one does"
+        words = f"carries {multiple:.2f} times its setting; it is bound to trip only from {threshold:g} times on, a typical one does"
     else:
-        words = f"carries {multiple:.2f} times its dial and holds: it need not trip below {threshold:g} times"
+        words = f"carries {multiple:.2f} times its setting and does not trip: it need not below {threshold:g} times"
     return RelayOnTwoPhases(multiple, must, time, words)
 
 
@@ -298,7 +298,7 @@ def burns_unseen(motor: MotorModel, load_share: float, *, delta: bool, dial_rati
 
 @dataclass(frozen=True, slots=True)
 class Tapping:
-    """A way of tapping a phase monitor: what it sees and what it misses."""
+    """A place to connect a phase monitor: what it detects and what it misses."""
 
     name: str
     sees: str

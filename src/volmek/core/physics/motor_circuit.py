@@ -99,7 +99,7 @@ class MotorCircuit:
         return np.asarray(self.rs + 1j * k * self.xs + gap), np.asarray(np.abs(gap) ** 2 * np.real(y))
 
     def saturated(self, amps: Array | float) -> Array:
-        """What is left of the leakage reactances at a current."""
+        """Share of the leakage reactances left by saturation at a current."""
         return np.asarray(1 - self.a * np.maximum(0.0, 1 - 2 / np.maximum(amps, 1e-9)))
 
     def at(self, slip: Array | float, volts: float = 1.0) -> tuple[ComplexArray, Array]:

@@ -171,7 +171,7 @@ def current_parameter(rated_slip: float, inrush_ratio: float, no_load_ratio: flo
     if inrush_ratio <= 1.05 or wanted <= 0:
         raise PlateError.at(
             "motor.locked_rotor_current_ratio",
-            f"a starting current of {inrush_ratio:.2g} times, with {no_load_ratio:.2g} of rated current without load, is that of no motor",
+            f"a starting current of {inrush_ratio:.2g} times, with {no_load_ratio:.2g} of rated current without load: no motor has both",
         )
     if rated_slip * sqrt(whole) >= sqrt(wanted):
         raise PlateError.at(
@@ -272,7 +272,7 @@ class MotorModel:
 
     @property
     def basis(self) -> Basis:
-        """What the lost phase and the change-over rest on: circuit from the data sheet, from the name plate alone, or typical figures."""
+        """Basis of lost phase and change-over: circuit from the data sheet, from the name plate alone, or typical figures."""
         if self.circuit is None or self.plate is None:
             return "typical figures"
         return "data sheet" if self.plate.given >= DATA_SHEET else "name plate"

@@ -65,7 +65,7 @@ class LoadModel:
 
 @dataclass(frozen=True, slots=True)
 class Stage:
-    """One stage of a start: how the motor hangs on the supply.
+    """One stage of a start: connection of the motor to the supply.
 
     Attributes
     ----------
@@ -113,7 +113,7 @@ class Drive:
     form: TorqueForm = "together"
 
     def source_ohm(self, stage: Stage) -> complex:
-        """Impedance of each phase up to the motor, as the line sees it in a stage."""
+        """Impedance of each phase up to the motor, referred to the line, in a stage."""
         return self.board_ohm + self.cable_ohm * stage.cable_share
 
     def values(self, stage: Stage, speed: Array) -> tuple[Array, Array, Array, Array]:

@@ -35,7 +35,7 @@ def read_connection(c: Context, line_v: float, line_hz: float) -> tuple[Connecti
             "attention",
             "supply_zone_b",
             f"The supply, {line_v:g} V {line_hz:g} Hz, lies {deviation:+.1f} % from the plate's {voltage:g} V "
-            f"{plate_hz:g} Hz: it may run there, but warmer, and not for ever.",
+            f"{plate_hz:g} Hz: it may run there, but warmer, and not continuously.",
             "supply.line_voltage_v",
         )
     elif zone:

@@ -38,7 +38,7 @@ def calculate(
     cos = w.typed("motor.power_factor", "Power factor", "cosφ", m.power_factor)
     eta = w.typed("motor.efficiency_pct", "Efficiency", "η%", m.efficiency_pct, "%")
     single = m.phases == 1
-    rule = "usual of a single-phase motor of this kind and power" if single else ""
+    rule = "usual for a single-phase motor of this kind and power" if single else ""
     typical_cos, typical_eta = 0.0, 0.0
     if kw is not None:
         typical_cos, typical_eta = (
@@ -85,7 +85,7 @@ def calculate(
         formula="P / (U·cosφ·η%/100)" if single else "P / (√3·U·cosφ·η%/100)",
         note="One phase: without the √3 of a three-phase motor." if single else "",
         inputs=(power, volts, cos, eta),
-        rule="used when the plate tells no current but tells cosφ and η",
+        rule="used when the plate gives no current but gives cosφ and η",
         source="IEC 60034-1",
     )
 
@@ -219,7 +219,7 @@ def compare_plate(
                 text=f"{percent:+.0f}".replace("-", "−"),
                 formula=f"100·(In − {other.symbol})/{other.symbol}",
                 inputs=(nameplate, other),
-                rule="more than 15 % from the calculated current is attention, more than 50 % is stop",
+                rule="more than 15 % from the calculated current is a warning, more than 50 % a stop",
                 source="IEC 60034-1",
             )
     expected = calculated or table
@@ -243,7 +243,7 @@ def compare_plate(
             "info",
             "plate_current_differs",
             f"The plate current {nameplate.text} A is {difference:.0f} % above what typical values of a four-pole motor give: with {poles} poles cosφ "
-            "is lower and the current higher. Type cosφ and η to have it checked.",
+            "is lower and the current higher. Enter cosφ and η to have it checked.",
             "motor.power_factor",
         )
         return
@@ -352,7 +352,7 @@ def locked_rotor(c: Context, design: Figure, power: Figure | None, volts: Figure
             field="motor.locked_rotor_current_ratio",
             rule="typical of a four-pole motor of this power",
             source="typical values",
-            note="The plate does not tell; a data sheet does.",
+            note="Not on the plate; see the data sheet.",
         )
     return w.add(
         "locked_rotor_current_a",

@@ -1,4 +1,4 @@
-"""The supply network: prospective current at the board, least fault current at the motor, disconnection time."""
+"""The supply network: prospective fault current at the board, least fault current at the motor, disconnection time."""
 
 from dataclasses import dataclass
 from math import hypot, inf, sqrt
@@ -18,7 +18,7 @@ from volmek.data.loader import standard
 def transformer_prospective_current_a(
     transformer_kva: float, uk_pct: float, line_voltage_v: float, voltage_factor: float = 1.10, phases: int = 3
 ) -> float:
-    """Prospective current at a transformer's terminals.
+    """Prospective fault current at a transformer's terminals.
 
     Parameters
     ----------
@@ -59,13 +59,13 @@ def split(impedance_ohm: float, r_over_x: float) -> tuple[float, float]:
 
 @dataclass(frozen=True, slots=True)
 class Network:
-    """Impedance and prospective current of the supply.
+    """Impedance and prospective fault current of the supply.
 
     Attributes
     ----------
     prospective : current at the board, between the conductors that come to the starter
     resistance_ohm, reactance_ohm : of the source without c: per phase of a three-phase network, else of the loop of both conductors
-    current_a : the prospective current [A]
+    current_a : the prospective fault current [A]
     """
 
     prospective: Figure | None
@@ -93,7 +93,7 @@ def _share(plate: Plate) -> tuple[float, str]:
 
 
 def read_network(c: Context, plate: Plate) -> Network | None:
-    """Prospective current at the board: as given, or from the transformer and the cable to the board.
+    """Prospective fault current at the board: as given, or from the transformer and the cable to the board.
 
     References
     ----------
@@ -105,13 +105,13 @@ def read_network(c: Context, plate: Plate) -> Network | None:
     root = sqrt(3) if three else 1.0
     share, why = _share(plate)
     given = w.typed(
-        "supply.prospective_current_ka", "Prospective current at the board", "Ik", s.prospective_current_ka, "kA"
+        "supply.prospective_current_ka", "Prospective fault current at the board", "Ik", s.prospective_current_ka, "kA"
     )
     if given:
         r, x = split(volts / (root * given.number * 1000), a.transformer_r_over_x)
         figure = w.add(
             "prospective_current_ka",
-            "Prospective current used",
+            "Prospective fault current used",
             "Ik",
             given.number,
             "kA",
@@ -125,7 +125,7 @@ def read_network(c: Context, plate: Plate) -> Network | None:
         c.find(
             "attention",
             "prospective_current_unknown",
-            "The prospective current is not known"
+            "The prospective fault current is not known"
             + (f" ({have} alone does not give it)" if have else "")
             + ": breaking capacity is not checked.",
             "supply.prospective_current_ka",
@@ -171,7 +171,7 @@ def read_network(c: Context, plate: Plate) -> Network | None:
         rule += f"; running motors feed back {a.running_motors_inrush_ratio:g} times their current"
     figure = w.add(
         "prospective_current_ka",
-        "Prospective current used",
+        "Prospective fault current used",
         "Ik",
         current / 1000,
         "kA",
@@ -216,24 +216,24 @@ def _fault_currents_a(
 
 
 def _earth_fault_words(plate: Plate, amps: float | None, measured: bool, *, said: bool) -> str:
-    """What the current to earth rests on."""
+    """Path of the current to earth, in words."""
     if amps is None:
         return "to earth by the electrodes, not known"
     if plate.supply.earthings == ("it",):
         way = {None: "neutral taken as laid", True: "with the neutral laid", False: "no neutral laid"}[
             plate.supply.neutral
         ]
-        return f"second fault {amps:.0f} A ({way}, all masses earthed together)"
+        return f"second fault {amps:.0f} A ({way}, all exposed parts earthed together)"
     words = f"line to earth {amps:.0f} A"
     if measured:
         return f"{words} by the loop measured"
-    return words if said else f"{words} (TN taken, the system is not said)"
+    return words if said else f"{words} (TN assumed, the system is not given)"
 
 
 def check_disconnection(
     c: Context, plate: Plate, network: Network | None, upper_edge_a: float | None, slow_time_s: object, device: str
 ) -> Figure | None:
-    """Least fault current at the motor's terminals against the device, when the motor cable is known.
+    """Minimum fault current at the motor's terminals against the device, when the motor cable is known.
 
     Parameters
     ----------
@@ -267,7 +267,7 @@ def check_disconnection(
     section = c.section_figure()
     least = w.add(
         "least_fault_current_a",
-        "Least fault current at the motor",
+        "Minimum fault current at the motor",
         "Ik,min",
         min(between, to_earth or inf),
         "A",

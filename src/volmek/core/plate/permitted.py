@@ -1,4 +1,4 @@
-"""The current that a motor may carry where it stands: ambient, altitude, unbalanced supply."""
+"""Derated full-load current of a motor: ambient, altitude, unbalanced supply."""
 
 from volmek.core.context import Context
 from volmek.core.document.errors import PlateError
@@ -14,14 +14,21 @@ def permitted_current(c: Context, base: Figure) -> Figure:
     ambient = d.surroundings.motor_ambient_c if d.surroundings.motor_ambient_c is not None else d.surroundings.ambient_c
     field = "surroundings.motor_ambient_c" if d.surroundings.motor_ambient_c is not None else "surroundings.ambient_c"
     for kind, at, value, label, symbol, source in (
-        ("ambient_c", field, ambient, "Motor ambient factor", "kϑ", "IEC 60034-1, 8.10; maker wins"),
+        (
+            "ambient_c",
+            field,
+            ambient,
+            "Motor ambient factor",
+            "kϑ",
+            "IEC 60034-1, 8.10; the maker's data takes precedence",
+        ),
         (
             "altitude_m",
             "surroundings.altitude_m",
             d.surroundings.altitude_m,
             "Motor altitude factor",
             "kh",
-            "IEC 60034-1, 8.10; maker wins",
+            "IEC 60034-1, 8.10; the maker's data takes precedence",
         ),
     ):
         if value is None:
@@ -76,7 +83,7 @@ def permitted_current(c: Context, base: Figure) -> Figure:
     c.find(
         "attention",
         "motor_derated",
-        f"Here the motor may carry {as_read(value)} A instead of {base.text} A, and the dial follows {'the most loaded line' if unbalance else 'it'}.",
+        f"Derated full-load current {as_read(value)} A instead of {base.text} A; the overload setting follows {'the most loaded line' if unbalance else 'it'}.",
         fields[0],
     )
     return w.add(
@@ -87,7 +94,7 @@ def permitted_current(c: Context, base: Figure) -> Figure:
         "A",
         formula="In·" + "·".join(f.symbol for f in factors),
         inputs=(base, *factors),
-        rule="the overload dial follows it",
+        rule="the overload setting follows it",
         source="IEC 60034-1, 8.10; NEMA MG 1, 14.36",
     )
 

@@ -43,7 +43,9 @@ def read_plate(c: Context) -> Plate:
     assert s.line_voltage_v is not None
     frequency = frequencies_hz(d)[0]
     if s.frequency_hz is None and m.frequency_hz is None:
-        c.find("info", "frequency_assumed", f"No frequency is given; {frequency:g} Hz is taken.", "supply.frequency_hz")
+        c.find(
+            "info", "frequency_assumed", f"No frequency is given; {frequency:g} Hz is assumed.", "supply.frequency_hz"
+        )
     power = _power(c)
     supply = supply_system(d)
     applied = supply.motor_voltage_v or s.line_voltage_v
@@ -117,7 +119,7 @@ def _say_supply(c: Context, supply: SupplySystem) -> None:
     c.find(
         "info",
         "supply_conductors_guessed",
-        f"Nothing says which conductors the supply has; {SUPPLY_WORDS[supply.conductors]} are taken, {' and '.join(supply.taken)} to the motor: {supply.reason}.",
+        f"The supply conductors are not given; {SUPPLY_WORDS[supply.conductors]} are assumed, {' and '.join(supply.taken)} to the motor: {supply.reason}.",
         "supply.conductors",
     )
 

@@ -1,1 +1,1 @@
-"""How sure a design is: its unknowns, what they change, and what to find out next."""
+"""Certainty of a design: its unknown values, what they change, and what to find out next."""

@@ -97,7 +97,7 @@ class ToFindOut:
 
 @dataclass(frozen=True, slots=True)
 class Ranges:
-    """How sure a design is.
+    """Certainty of a design.
 
     Attributes
     ----------
@@ -127,8 +127,8 @@ class _Outcome:
 FIGURES = {
     "design_current_a": ("Rated current in use", "A"), "starting_line_current_a": ("Current at the start", "A"), "start_time_s": ("Starting time", "s"),
     "proposed_stage_time_s": ("Time proposed for the first stage", "s"), "changeover_current_a": ("Current at the change-over", "A"),
-    "reclosing_peak_a": ("Peak inrush when delta closes", "A"), "supply_dip_pct": ("Dip of the supply", "%"),
-    "least_fault_current_a": ("Least fault current at the motor", "A"), "line_contactor.life_operations": ("Electrical life of the line contactor", "operations"),
+    "reclosing_peak_a": ("Peak inrush when delta closes", "A"), "supply_dip_pct": ("Voltage dip of the supply", "%"),
+    "least_fault_current_a": ("Minimum fault current at the motor", "A"), "line_contactor.life_operations": ("Electrical life of the line contactor", "operations"),
 }  # fmt: skip
 
 
@@ -205,7 +205,7 @@ def _share(i: int, base: int) -> float:
 
 
 def ranges(document: StarterDocument, catalogue: Catalogue, dropped: Callable[[], bool] = lambda: False) -> Ranges:
-    """How sure the design of a document is, and what to find out next; the same document always gives the same digits.
+    """Certainty of the design of a document, and what to find out next; the same document always gives the same digits.
 
     Parameters
     ----------
@@ -320,7 +320,7 @@ def _until(tries: _Tries, order: list[int]) -> dict[tuple[str, str], list[str]]:
 
 
 def _verdict(value: str) -> str:
-    """A severity as it is said."""
+    """A severity in words."""
     return WORDS[value].lower() if value in ORDER else "OK"
 
 
@@ -336,7 +336,7 @@ def _name(u: Unknown) -> str:
 
 
 def _place(u: Unknown) -> float:
-    """Share of the way at which the value that is used lies."""
+    """Place of the value used between the ends, as a share."""
     from scipy.optimize import brentq
 
     typical = u.typical or 0.0
@@ -391,8 +391,8 @@ def _to_find_out(tries: _Tries, i: int) -> tuple[ToFindOut, int]:
 def _words(held: tuple[Held, ...], find_out: tuple[ToFindOut, ...]) -> str:
     moving = [h for h in held if not h.holds and h.what != "verdict"]
     if not find_out:
-        return "Everything that the design rests on is typed."
+        return "Everything that the design rests on is known."
     if not moving:
-        return "Every device and setting stays the same whatever the unknowns come to."
+        return "Every device and setting stays the same whatever the unknown values are."
     named = list(dict.fromkeys(f"{h.designation} {h.what}" for h in moving))
     return f"{len(moving)} of {sum(h.what != 'verdict' for h in held)} devices and settings depend on unknowns: {', '.join(named[:4])}{f' and {len(named) - 4} more' if len(named) > 4 else ''}."

@@ -83,7 +83,7 @@ class Trip(Body):
 
 
 class Change(Body):
-    """Something built or fitted otherwise than designed."""
+    """A deviation from the design."""
 
     what: str = Field(min_length=1, max_length=120)
     designed: str = Field(min_length=1, max_length=200)
@@ -92,7 +92,7 @@ class Change(Body):
 
 
 class OpenPoint(Body):
-    """Something still to be done."""
+    """An open item."""
 
     text: str = Text
 
@@ -105,7 +105,7 @@ class Closed(Body):
 
 
 class Inspection(Body):
-    """Something to be looked at again and again."""
+    """A recurring inspection."""
 
     title: str = Field(min_length=1, max_length=120)
     every_months: int = Field(ge=1, le=240)

@@ -235,7 +235,7 @@ def measured(readings: Mapping[str, Sequence[Entry]]) -> dict[str, list[Measured
 
 
 def history(items: Iterable[Item], readings: Mapping[str, Sequence[Measured]]) -> list[Series]:
-    """Everything that was measured at least once, what creeps first.
+    """Trend of each item measured at least once, the rising ones first.
 
     Parameters
     ----------

@@ -26,7 +26,7 @@ PE_SOURCE = "IEC 60364-6, 6.4.3.2; R = ρ·L/S"
 
 @dataclass(frozen=True, slots=True)
 class Item:
-    """Something to be measured, set or tried.
+    """An item to be measured, set or tried.
 
     Attributes
     ----------
@@ -145,7 +145,7 @@ def refusal(item: Item, value: float | str, *, confirmed: bool = False) -> str:
 
 
 def commissioning(document: StarterDocument, design: Design | None, it: SimulatedStarter) -> list[Item]:
-    """Everything that is measured, set and tried on a starter, in working order.
+    """Items to be measured, set and tried on a starter, in working order.
 
     Parameters
     ----------
@@ -213,7 +213,7 @@ def _supply(document: StarterDocument, design: Design | None, c: Circuit, three:
             yield Item(
                 f"voltage.{pair}", "supply", f"Voltage {pair}", f"At the load side of {main}, nothing running", "V", attention_below=0.95 * volts,
                 stop_below=0.9 * volts, attention_above=1.05 * volts, stop_above=1.1 * volts, possible=(0, 15000), usual=(0.2 * volts, 3 * volts),
-                expected=f"{as_read(volts)} V", reason="the motor is made for its rated voltage ± 5 %, for short ± 10 %",
+                expected=f"{as_read(volts)} V", reason="the motor is made for its rated voltage ± 5 %, for a short time ± 10 %",
                 source="IEC 60034-1, 7.3; IEC 60038", meter=f"voltage_{pair.replace('-', '_').lower()}", caution=caution,
             )  # fmt: skip
     hertz = design.supply.frequency_hz if design else document.supply.frequency_hz
@@ -233,7 +233,7 @@ def _supply(document: StarterDocument, design: Design | None, c: Circuit, three:
     if three:
         yield Item(
             "rotation.supply", "supply", "Rotation of the supply", f"Rotary field tester at the load side of {main}", kind="choice", choices=("clockwise", "anticlockwise"),
-            good=("clockwise",), expected="clockwise", reason="the motor and the phase monitor go by it", source="IEC 60204-1, 18.6", caution=caution,
+            good=("clockwise",), expected="clockwise", reason="the motor and the phase monitor depend on it", source="IEC 60204-1, 18.6", caution=caution,
         )  # fmt: skip
 
 
@@ -279,13 +279,13 @@ def _trials(document: StarterDocument, it: SimulatedStarter) -> Iterator[Item]:
             note = (
                 f"{line} also feeds the control circuit: without it everything drops out whether or not the monitor works. Watch the monitor's own "
                 "indication, or open the line at the monitor's own terminal."
-                if feeds else "Opened before the monitor, the motor running light."
+                if feeds else "Opened ahead of the monitor, the motor running light."
             )  # fmt: skip
             yield Item(
                 f"phase.{line}", "trials", f"Phase failure, {line}", note, kind="choice",
                 choices=("the monitor shows it and drops everything out", "everything drops out, the monitor shows nothing", "nothing happens"),
                 good=("the monitor shows it and drops everything out",), expected="the monitor shows it and drops everything out",
-                reason="this line would not be watched", source="IEC 60255; the circuit's own simulation",
+                reason="this line would not be monitored", source="IEC 60255; the circuit's own simulation",
                 caution="Take a fuse out or open a breaker pole only as the maker allows; never pull a live terminal.",
             )  # fmt: skip
         m = it.simulator.monitor_set
@@ -297,7 +297,7 @@ def _trials(document: StarterDocument, it: SimulatedStarter) -> Iterator[Item]:
                 f"phase.{word}_voltage", "trials", f"Phase monitor, {word} voltage",
                 f"Turn its {'under' if word == 'low' else 'over'}voltage threshold past the voltage that is there, then back to {limit:g} %; it acts after {delay:g} s",
                 kind="choice", choices=("drops everything out", "nothing happens"), good=("drops everything out",), expected="drops everything out",
-                reason=f"{word} voltage would not be watched", source="IEC 60255; the monitor's own settings",
+                reason=f"{word} voltage would not be monitored", source="IEC 60255; the monitor's own settings",
             )  # fmt: skip
     for a, b in dict.fromkeys((*c.forbidden, *c.mechanical)):
         for held, other in ((a, b), (b, a)):
@@ -318,7 +318,7 @@ def _trials(document: StarterDocument, it: SimulatedStarter) -> Iterator[Item]:
                 )
                 yield Item(
                     f"lamps.{state}", "trials", f"Lamps: {state}", said, kind="choice", choices=("as listed", "otherwise"), good=("as listed",),
-                    expected=said, reason="a lamp that lies is worse than none", source="the lamp table of the circuit",
+                    expected=said, reason="a lamp that shows the wrong state misleads", source="the lamp table of the circuit",
                 )  # fmt: skip
         for name in c.of_kind("emergency_stop"):
             yield Item(
@@ -375,7 +375,7 @@ def _running(document: StarterDocument, design: Design, it: SimulatedStarter, th
     if start.star_time_s:
         yield Item(
             "start.star_time", "running", "Star time", "From the first contact until the star contactor drops out", "s", attention_below=0.9 * start.star_time_s,
-            attention_above=1.1 * start.star_time_s, possible=(0, 600), expected=f"{as_read(start.star_time_s)} s", reason="the dial does not do what it says",
+            attention_above=1.1 * start.star_time_s, possible=(0, 600), expected=f"{as_read(start.star_time_s)} s", reason="the timer does not keep its set time",
             source="the design's star time", meter="star_time",
         )  # fmt: skip
         dwell = next((d.settings.dwell_s for d in design.devices if d.role == "star_delta_timer"), None)

@@ -166,7 +166,7 @@ def _put(f: Folded, e: Entry, subject: str) -> None:
 
 
 def trip_of(entries: list[Entry]) -> dict[str, Any]:
-    """A trip with all that was added to it: what was said last of each field counts."""
+    """A trip with its later entries: the last entry of each field counts."""
     found: dict[str, Any] = {}
     for e in entries:
         found |= {k: v for k, v in e.body.items() if v not in ("", None, False)}

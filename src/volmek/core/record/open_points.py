@@ -11,7 +11,7 @@ from volmek.core.record.journal import Entry, Folded, check_id, conductor, trip_
 
 @dataclass(frozen=True, slots=True)
 class Point:
-    """Something that is still open.
+    """An open item of a starter.
 
     Attributes
     ----------

@@ -6,7 +6,7 @@ T = TypeVar("T")
 
 
 class Beside(Generic[T]):
-    """A value that goes along without counting in the key of a cache.
+    """An argument left out of the key of a cache.
 
     Examples
     --------

@@ -40,7 +40,7 @@ class Figure:
     label : what it is, in words
     symbol : letter in formulas
     value, unit : full value in the unit
-    text : the value as a dial or meter can be read
+    text : the value as a setting or a meter can be read
     formula : with symbols; ``substituted`` has the figures put in
     inputs : ids of the figures it came from
     rule, source : why this formula, and where it comes from
@@ -77,7 +77,7 @@ class Figure:
 
 
 def as_read(value: float) -> str:
-    """A number as a dial or meter can be read: three significant figures, no trailing noise.
+    """A number as a setting or a meter can be read: three significant figures, no trailing noise.
 
     Parameters
     ----------
@@ -145,7 +145,7 @@ class Working:
         self._figures |= other._figures
 
     def again(self, figure: Figure, **changed: Any) -> Figure:
-        """A figure under another id, with its working: nobody should have to click twice to see why."""
+        """A figure under another id, with its working, so that one click shows why."""
         copy = replace(figure, **changed)
         self._figures[copy.id] = copy
         return copy

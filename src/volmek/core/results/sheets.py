@@ -62,7 +62,7 @@ class Paper:
         return left + 8, top + 8, right - left - 16, low - top - TITLE_HEIGHT - 12
 
     def zone(self, x: float, y: float) -> str:
-        """Zone in which a point of the sheet lies.
+        """Zone of a point of the sheet.
 
         Examples
         --------
@@ -109,7 +109,7 @@ class Mark:
 
 @dataclass(frozen=True, slots=True)
 class Symbol:
-    """A symbol as a block: shapes about its own point, where it stands, how large.
+    """A symbol as a block: shapes about its own point, its position and size.
 
     Attributes
     ----------
@@ -129,7 +129,7 @@ class Symbol:
 
 @dataclass(frozen=True, slots=True)
 class TitleBlock:
-    """What stands in the title block of every sheet.
+    """Contents of the title block of every sheet.
 
     Attributes
     ----------

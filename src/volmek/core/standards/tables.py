@@ -32,7 +32,7 @@ def interpolate(x: float, xs: Sequence[float], ys: Sequence[float]) -> float:
 
     Raises
     ------
-    ValueError : x lies outside; a table is never extended.
+    ValueError : x lies outside; the table is never extended.
 
     Examples
     --------

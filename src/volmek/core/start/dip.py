@@ -26,7 +26,7 @@ class StartDip:
 def start_dip(
     plate: Plate, network: Network | None, stage: Stage, starting_a: float, cable_ohm: complex = 0j
 ) -> StartDip | None:
-    """Dip while the motor stands on the supply in a stage; None while the supply is not known.
+    """Dip with the motor at standstill on the supply in a stage; None while the supply is not known.
 
     Parameters
     ----------

@@ -42,7 +42,7 @@ class Change:
 
 
 def judge_stall(c: Context, drive: Drive, stages: tuple[Stage, ...], dwell_s: float, result: RunUp) -> RunUp:
-    """A start that hangs stops only when both forms of the torque curve say so."""
+    """A start that stalls is a stop only when both forms of the torque curve agree."""
     if not result.stalls and not (drive.two_forms(stages[-1]) and drive.may_hang(stages[-1])):
         return result
     forms = FORMS if drive.two_forms(stages[-1]) else (drive.form,)
@@ -59,7 +59,7 @@ def judge_stall(c: Context, drive: Drive, stages: tuple[Stage, ...], dwell_s: fl
 
 def hangs(result: RunUp) -> str:
     at = 100 * result.final_speed
-    return "does not move" if at < 0.5 else f"hangs at {at:.0f} % of its speed"
+    return "does not move" if at < 0.5 else f"stalls at {at:.0f} % of its speed"
 
 
 def judge_stages(c: Context, plate: Plate, drive: Drive, stages: tuple[Stage, ...], result: RunUp, changes: tuple[Change, ...]) -> None:  # fmt: skip
@@ -95,7 +95,7 @@ def _judge_first(c: Context, drive: Drive, stages: tuple[Stage, ...], result: Ru
         label, sure = f"{first.label[0].upper()}{first.label[1:]}", settles[-1] < LEAST_PLATEAU
         if sure:
             where = (
-                "does not move at all" if settles[-1] < 0.005 else f"hangs at {_range(settles)} of synchronous speed"
+                "does not move at all" if settles[-1] < 0.005 else f"stalls at {_range(settles)} of synchronous speed"
             )
             why = "the load is too heavy for it"
         else:

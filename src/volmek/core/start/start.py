@@ -171,7 +171,7 @@ def motor_of(c: Context, plate: Plate) -> MotorModel | str:
 
 
 def _plate_values(c: Context, plate: Plate, kw: float, slip: float, breakdown: float) -> PlateValues | None:
-    """What the equivalent circuit is fitted to; None for a motor too small, or with slip rings."""
+    """Plate values that the equivalent circuit is fitted to; None for a motor too small, or with slip rings."""
     m = c.document.motor
     if kw < LEAST_KW or m.rotor_voltage_v or m.rotor_current_a:
         return None
@@ -200,7 +200,7 @@ def _plate_values(c: Context, plate: Plate, kw: float, slip: float, breakdown: f
 
 
 def load_of(c: Context) -> tuple[Figure, LoadModel]:
-    """The load's torque; what is not typed is taken as usual, and said."""
+    """The load's torque; a value not entered is the usual one, marked typical."""
     d = c.document.load
     w = c.working
     torque = w.add("load.torque_pct", "Load torque at speed", "ML", d.torque_pct if d.torque_pct is not None else TYPICAL_TORQUE_PCT, "%",
@@ -245,8 +245,8 @@ def read_start(
     if load.start_time_s is not None or result.stalls:
         plain = _without_run_up(c, locked, (), said=result.stalls)
         if not result.stalls and load.start_time_s and abs(load.start_time_s / result.run_up_time_s - 1) > 0.25:
-            c.find("info", "start_time_differs", f"A starting time of {load.start_time_s:g} s is typed; load and inertia give "
-                   f"{as_read(result.run_up_time_s)} s. The typed one counts.", "load.start_time_s")  # fmt: skip
+            c.find("info", "start_time_differs", f"A starting time of {load.start_time_s:g} s is entered; load and inertia give "
+                   f"{as_read(result.run_up_time_s)} s. The entered one is used.", "load.start_time_s")  # fmt: skip
     else:
         figure = c.working.add(
             "start_time_s", "Run-up time", "ts", result.run_up_time_s, "s",
@@ -264,7 +264,7 @@ def read_start(
 def with_other_start(
     c: Context, plate: Plate, start: Start, field: str, drive_of: Callable[[Context, Plate, Drive], Drive | str]
 ) -> Start:
-    """The start with the second one that its method has, and what its parts stand in it.
+    """The start with the second speed of its method, and the load on its parts.
 
     Parameters
     ----------
@@ -293,11 +293,11 @@ def _without_run_up(c: Context, locked: float, missing: tuple[str, ...], *, said
     typed = c.document.load.start_time_s
     if typed is None and not said:
         lacks = f"; a run-up needs {', '.join(missing)}" if missing else ""
-        c.find("info", "start_time_assumed", f"No starting time is given; {ASSUMED_START_S:g} s is taken{lacks}.", "load.start_time_s")  # fmt: skip
+        c.find("info", "start_time_assumed", f"No starting time is given; {ASSUMED_START_S:g} s is assumed{lacks}.", "load.start_time_s")  # fmt: skip
     seconds = ASSUMED_START_S if typed is None else typed
     figure = c.working.add(
         "start_time_s",
-        "Starting time that must pass",
+        "Starting time to allow for",
         "ts",
         seconds,
         "s",
@@ -305,7 +305,7 @@ def _without_run_up(c: Context, locked: float, missing: tuple[str, ...], *, said
         rule="as typed" if typed is not None else "assumed, at least 2 s",
         source="typed" if typed is not None else "default",
         typical=typed is None,
-        note="The whole time is taken at the locked-rotor current, which is on the long side.",
+        note="The whole time is taken at the locked-rotor current, which is on the safe side.",
     )
     return Start("assumed" if typed is None else "typed", Profile(seconds, locked), figure, missing=missing)
 

@@ -1,4 +1,4 @@
-"""What a change of a starter means at the panel: parts, settings and wires, and the drawing of it."""
+"""Effect of a change of a starter at the panel: parts, settings and wires, and the drawing of it."""
 
 from dataclasses import dataclass
 
@@ -26,7 +26,7 @@ class ChangeView:
 
 
 def change_view(before: StarterDocument, after: StarterDocument, catalogue: Catalogue) -> ChangeView:
-    """What has to be done at the panel, and how the circuit looks then.
+    """Work to be done at the panel, and the circuit after it.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""What a choice against the computed device costs: its margin, what else moves, and what would be found."""
+"""Price of a choice against the computed device: its margin, what else changes, and the findings."""
 
 from dataclasses import dataclass
 

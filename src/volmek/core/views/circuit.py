@@ -1,4 +1,4 @@
-"""Everything that the circuit stage shows before it is operated: drawings, what can be operated, tables, restart."""
+"""Contents of the circuit stage before it is operated: drawings, inputs, tables, restart."""
 
 from dataclasses import dataclass
 
@@ -28,7 +28,7 @@ BUTTON_COLOURS = {"stop": "red", "start": "green", "reset": "blue", "emergency_s
 
 @dataclass(frozen=True, slots=True)
 class Operated:
-    """Something that can be operated.
+    """A control that can be operated.
 
     Attributes
     ----------

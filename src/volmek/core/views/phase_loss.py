@@ -66,14 +66,14 @@ class PhaseLossView:
 
 
 TAPPING = [
-    Tapping("before the contactor", "sees the supply at rest, so that nothing starts on two phases",
-                   "does not see a burnt contactor pole, or a fuse between it and the motor"),
+    Tapping("ahead of the contactor", "sees the supply at rest, so that nothing starts on two phases",
+                   "does not detect a burnt contactor pole, or a fuse between it and the motor"),
     Tapping("three-wire", "compares the line voltages, needs no neutral",
                    "the motor itself holds the lost phase up: at a light load hardly more than asymmetry is left to see; not a lost neutral"),
-    Tapping("four-wire", "also sees the open terminal against the neutral, and a lost neutral",
+    Tapping("four-wire", "also measures the open terminal against the neutral, and a lost neutral",
                    "needs the neutral brought to it; the star point of the motor must not be tied to it"),
-    Tapping("behind the contactor", "sees burnt poles and blown fuses on the way to the motor",
-                   "sees nothing while the starter is off; its contact must be bridged at the start"),
+    Tapping("on the load side of the contactor", "detects burnt poles and blown fuses on the way to the motor",
+                   "detects nothing while the starter is off; its contact must be bridged at the start"),
 ]  # fmt: skip
 
 
@@ -100,7 +100,7 @@ def phase_loss_view(document: StarterDocument, catalogue: Catalogue) -> PhaseLos
     for o in lost:
         before = o.before_ratio
         if relay is None:
-            said.append("no overload protection sees it")
+            said.append("no overload protection detects it")
             times.append(None)
             continue
         r = relay_on_two_phases(
@@ -134,24 +134,24 @@ def phase_loss_view(document: StarterDocument, catalogue: Catalogue) -> PhaseLos
 
 
 def _undervoltage(lost: list[OpenPhase], settings: list[MonitorSetting]) -> list[str]:
-    """For each load what an undervoltage setting sees of the loss: the motor holds the open line up."""
+    """Detection of the loss by an undervoltage setting, for each load: the motor keeps the open line's voltage up."""
     setting = next((s.value for s in settings if s.field == "monitor.undervoltage_pct"), None)
     lowest = [min(o.line_voltages_pct) for o in lost]
     reads = [f"At this load the lowest voltage still reads {as_read(v)} %" for v in lowest]
     if setting is None:
         return [f"{words}." for words in reads]
     everywhere = max(lowest) < setting
-    seen = "sees the loss" if everywhere else "sees the loss here, but not at a lighter load"
+    seen = "detects the loss" if everywhere else "detects the loss here, but not at a lighter load"
     return [
         f"{words}: the undervoltage setting of {as_read(float(setting))} % "
-        f"{'does not see the loss' if v >= setting else seen}."
+        f"{'does not detect the loss' if v >= setting else seen}."
         for words, v in zip(reads, lowest, strict=True)
     ]
 
 
 def _notes(document: StarterDocument, motor: MotorModel) -> list[str]:
     notes = [
-        "Four-wire is proposed: the neutral is there, and its loss is seen too."
+        "Four-wire is proposed: the neutral is present, and its loss is detected too."
         if document.supply.neutral is True
         else "Three-wire is proposed: no neutral is known at this supply."
     ]
@@ -172,7 +172,7 @@ class Unbalance:
     Attributes
     ----------
     nema_pct, true_pct : the two definitions; the true one of lengths that form no triangle is None
-    derating : share of rated output that is left, None above 5 %
+    derating : share of rated output permitted, None above 5 %
     extra_rise_pct : of the temperature rise
     current_pct : of the three currents, None without them
     verdict : ``fine``, ``attention``, ``stop``

@@ -1,4 +1,4 @@
-"""How far a starter is at the panel: conductors, stages, measurements, open items."""
+"""Progress of a starter at the panel: conductors, stages, measurements, open items."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -11,7 +11,7 @@ from volmek.core.record.open_points import open_points
 
 @dataclass(frozen=True, slots=True)
 class Progress:
-    """How far build and test of a starter are.
+    """Progress of build and test of a starter.
 
     Attributes
     ----------

@@ -40,7 +40,7 @@ class AnswerRow:
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """What to set and fit for one motor.
+    """Settings and devices for one motor.
 
     Attributes
     ----------
@@ -139,7 +139,7 @@ def _at_pieces(read: PlateLine, problems: list[Problem]) -> tuple[PlateLine, tup
 
 
 def answer_of(design: Design, devices_from: str = "") -> Answer:
-    """What to set and fit, of a design.
+    """Settings and devices of a design.
 
     Parameters
     ----------
@@ -194,7 +194,7 @@ def _picked(device: Device) -> str:
 
 
 def _overloads(design: Design) -> list[AnswerRow]:
-    """The settings that protect the motor; a breaker that stands back behind relays is none of them."""
+    """The settings that protect the motor; a breaker set to trip after its relays is not one of them."""
     relays = [d for d in design.devices if d.role.endswith("overload_relay")]
     acting = relays or [d for d in design.devices if d.role == "short_circuit_device" and d.settings.trip_class]
     rows = []
@@ -203,7 +203,7 @@ def _overloads(design: Design) -> list[AnswerRow]:
         subject = "Overload, low speed" if d.role.startswith("low_speed") else "Overload"
         answer = f"{as_read(s.dial_a)} A, class {s.trip_class}" if s.dial_a is not None else _picked(d)
         own = d.role == "short_circuit_device"
-        beside = f"dial of {d.designation}" if own else f"{d.designation}: {picked_of(d)}"
+        beside = f"setting of {d.designation}" if own else f"{d.designation}: {picked_of(d)}"
         rows.append(_row(design, d, subject, answer, beside))
     return rows or [AnswerRow("Overload", "", "No overload protection in this starter", "", None)]
 

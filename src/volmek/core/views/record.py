@@ -185,7 +185,7 @@ class ReadingRow:
 
 @dataclass(frozen=True, slots=True)
 class ItemRow:
-    """Something to be measured, with its readings, the newest first."""
+    """An item to be measured, with its readings, the newest first."""
 
     item: Item
     limit: str
@@ -229,7 +229,7 @@ class TripRow:
 
 @dataclass(frozen=True, slots=True)
 class ChangeRow:
-    """Something built otherwise than designed."""
+    """A deviation from the design."""
 
     what: str
     designed: str
@@ -241,7 +241,7 @@ class ChangeRow:
 
 @dataclass(frozen=True, slots=True)
 class SignatureRow:
-    """Who answers for what."""
+    """A signature: person and role."""
 
     role: str
     name: str

@@ -133,7 +133,7 @@ def _positions(positions: tuple[str, ...]) -> str:
 
 
 def _facts(document: StarterDocument, it: SimulatedStarter, design: Design | None) -> list[tuple[str, str]]:
-    """What the title sheet says of the starter."""
+    """Facts of the starter on the title sheet."""
     c = it.circuit
     facts = [("Tag", document.tag), ("Service", document.service)]
     if design:

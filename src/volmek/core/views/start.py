@@ -1,4 +1,4 @@
-"""Everything that the start stage shows: curves of the run-up, the star time, the supply's dip, heat."""
+"""Contents of the start stage: curves of the run-up, the star time, the supply's dip, heat."""
 
 from dataclasses import dataclass, replace
 from math import cos, radians, sin
@@ -117,7 +117,7 @@ class LowSpeed:
 
 @dataclass(frozen=True, slots=True)
 class LimitPoint:
-    """Run-up under a current limit of a soft starter; the time is None where the motor hangs."""
+    """Run-up under a current limit of a soft starter; the time is None where the motor stalls."""
 
     limit_ratio: float
     current_a: float
@@ -323,7 +323,7 @@ def dip_of(c: Context, built: Built) -> Dip | None:
     if limit is not None and board_pct > limit:
         words += f": more than the {limit:g} % allowed"
     elif board_pct > DEEP_DIP_PCT:
-        words += ": contactors drop out between 75 and 20 % of their voltage, and a dip as deep as this may take running starters along"
+        words += ": contactors drop out between 75 and 20 % of their voltage, and a dip as deep as this may drop out running starters"
     else:
         words += "; contactors that are closed stay closed down to 75 %"
     return Dip(

@@ -71,7 +71,7 @@ class Mark:
 
 @dataclass(frozen=True, slots=True)
 class TimeCurrentView:
-    """Everything on the sheet, and the span of its axes."""
+    """Contents of the sheet, and the range of its axes."""
 
     curves: list[TimeCurve]
     limits: list[Limit]
@@ -141,10 +141,10 @@ def time_current_view(document: StarterDocument, catalogue: Catalogue) -> TimeCu
         share = float(contactor.required.current_a or 0) / plate.sizing.number
         breaks = 8 * float(contactor.selected.rated_current_a or 0) / share
         limits.append(
-            Limit(f"{contactor.designation} breaks", f"most that {contactor.designation} is proven to break", breaks)
+            Limit(f"{contactor.designation} breaks", f"proven breaking capacity of {contactor.designation}", breaks)
         )
     if prospective:
-        limits.append(Limit("Ik", "prospective current at the board", prospective))
+        limits.append(Limit("Ik", "prospective fault current at the board", prospective))
     if "test_current_r_ka" in figures:
         limits.append(Limit("r", "test current of the coordination", 1000 * figures["test_current_r_ka"].number))
     if cable := sized.context.cable:
@@ -153,7 +153,7 @@ def time_current_view(document: StarterDocument, catalogue: Catalogue) -> TimeCu
         xs = [x for x in currents if SHORTEST_S <= heat / x**2 <= ADIABATIC_LIMIT_S]
         curves.append(
             TimeCurve(
-                f"{section:g} mm²", f"what {section:g} mm² of copper stand", "cable", xs, [heat / x**2 for x in xs]
+                f"{section:g} mm²", f"withstand of {section:g} mm² copper", "cable", xs, [heat / x**2 for x in xs]
             )
         )
     marks = _marks(sized.design, built, plate, relay, dial_a, band, front, breaks, stall)
@@ -237,7 +237,7 @@ def _marks(design: Design, built: Built, plate: Plate, relay: Device | None, dia
             late = slow > stall
             marks.append(Mark("stalled rotor", locked, min(slow, LONGEST_S), "attention" if late else "fine",
                               f"Stalled at {as_read(locked)} A the slowest relay trips {within(slow)}; the locked rotor withstands {stall:g} s."
-                              + (" Ways out: thermistors, a quicker class, an electronic relay with stall function, another starter." if late else "")))  # fmt: skip
+                              + (" Remedies: thermistors, a faster class, an electronic relay with stall function, another starter." if late else "")))  # fmt: skip
     ico = figures.get("crossover_current_a")
     check = next((x for x in built.coordination.checks if x.name == "crossover"), None)
     if ico and relay and check:

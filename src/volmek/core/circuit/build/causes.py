@@ -217,7 +217,7 @@ def _supply(circuit: Circuit) -> Iterator[Cause]:
     live, back = circuit.sources.get("L"), circuit.sources.get(RETURN)
     if live and back:
         yield Cause(
-            "Live and return of the control circuit are exchanged.",
+            "Live and return of the control circuit are swapped.",
             f"The wires at {live} and {back}.",
             (f"swap {live} {back}",),
             True,
@@ -235,13 +235,13 @@ def _supply(circuit: Circuit) -> Iterator[Cause]:
     name = circuit.monitor
     if name and not circuit.monitor_behind:
         yield Cause(
-            "The phase monitor is fed behind the contactor.",
-            f"Where {name}:L1, L2 and L3 come from.",
+            "The phase monitor is supplied from the load side of the contactor.",
+            f"Where {name}:L1, L2 and L3 are connected.",
             (f"behind {name}",),
             True,
         )
         yield Cause(
-            "The phase monitor does not see healthy phases.",
+            "The phase monitor does not detect healthy phases.",
             "Its sequence, voltage setting and the three lines.",
             (f"open {name}:11-14", f"weld {name}:11-12"),
             True,
@@ -284,7 +284,7 @@ def _contacts(circuit: Circuit, touched: set[str]) -> Iterator[Cause]:
         yield Cause(bridged, f"The wires at {c.terminals[0]} and {c.terminals[1]}.", (f"weld {c.name}",), new)
         if kind in ("button", "emergency_stop", "overload", "monitor", "contactor", "relay"):
             yield Cause(
-                f"Make and break contact are exchanged at {c.name}.",
+                f"NO and NC contact are swapped at {c.name}.",
                 f"The contact block of {c.device}.",
                 (f"exchange {c.name}",),
                 new,
@@ -303,12 +303,12 @@ def _contacts(circuit: Circuit, touched: set[str]) -> Iterator[Cause]:
         seconds = circuit.devices[name].time_s
         if seconds:
             yield Cause(
-                f"{name} is set longer.",
-                f"The dial of {name}.",
+                f"{name} is set too long.",
+                f"The time setting of {name}.",
                 (f"set {name} {min(4 * seconds + 20, 3600):g}",),
                 False,
             )
-            yield Cause(f"{name} is set much shorter.", f"The dial of {name}.", (f"set {name} 0.1",), False)
+            yield Cause(f"{name} is set far too short.", f"The time setting of {name}.", (f"set {name} 0.1",), False)
 
 
 def _moved(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
@@ -328,13 +328,13 @@ def _moved(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
 
 
 def _exchanged(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
-    """All that is on two terminals of one device exchanged."""
+    """All wires on two terminals of one device swapped."""
     touched = {t for w in mine for t in (w.a, w.b)}
     for (device, _, _), terminals in _terminals(circuit).items():
         for a, b in combinations(terminals, 2):
             if (a in touched or b in touched) and circuit.node_of[a] != circuit.node_of[b]:
                 yield Cause(
-                    f"The wires at {a} and {b} are exchanged.", f"{a} and {b} at {device}.", (f"swap {a} {b}",), True
+                    f"The wires at {a} and {b} are swapped.", f"{a} and {b} at {device}.", (f"swap {a} {b}",), True
                 )
 
 
@@ -352,7 +352,7 @@ def _power(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
                     first = next(i for i in range(3) if order[i] == 0)
                     faults = (f"swap {side[0]} {side[first]}", f"swap {side[3 - first]} {side[0]}") if first else ()
                     yield Cause(
-                        f"The three conductors at {', '.join(side)} are each on the next terminal.",
+                        f"The three conductors at {', '.join(side)} are each one terminal along.",
                         f"{', '.join(side)}.",
                         faults,
                         True,
@@ -363,7 +363,7 @@ def _power(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
     for w in mine:
         for t in (w.a, w.b):
             if t.partition(":")[0] == circuit.named("run_capacitor") and lines:
-                yield Cause("The run capacitor is taken before the contactor: live at standstill.", f"The wire at {t}.",
+                yield Cause("The run capacitor is connected ahead of the contactor: live at standstill.", f"The wire at {t}.",
                             (f"remove {w.a} {w.b}", f"add {t} {lines[0]}"), True)  # fmt: skip
 
 
@@ -390,9 +390,9 @@ def _guards(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
             continue
         x, y = (w.a if w.b in (a, b) else w.b for w in (into, out))
         straight = (f"remove {into.a} {into.b}", f"remove {out.a} {out.b}", f"add {x} {y}")
-        yield Cause(f"The contact of {name} is not in the coil's circuit.", f"{a} and {b}.", straight, True)
+        yield Cause(f"The contact of {name} is not in the coil circuit.", f"{a} and {b}.", straight, True)
         back = next((w for w in mine if circuit.sources.get(RETURN) in (w.a, w.b)), None)
         if back is not None:
             coil = back.a if back.b == circuit.sources[RETURN] else back.b
             moved = (*straight, f"remove {back.a} {back.b}", f"add {coil} {a}", f"add {b} {circuit.sources[RETURN]}")
-            yield Cause(f"The contact of {name} lies on the return side of the coil.", f"{a} and {b}.", moved, True)
+            yield Cause(f"The contact of {name} is on the return side of the coil.", f"{a} and {b}.", moved, True)

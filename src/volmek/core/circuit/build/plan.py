@@ -21,7 +21,7 @@ QUICK = usual(0.1)
 ISOLATE = "Isolate, lock off, and prove dead on a tester that you have just proved."
 CAUTIONS = {
     "links": ("Take every link out of the terminal box before the leads go on.",),
-    "ask": ("The plan ends here until the connection is known: no link is fitted that nobody chose.",),
+    "ask": ("The plan ends here until the connection is known: no link is fitted that nobody has chosen.",),
     "supply": ("The incoming terminals of {main} stay live when {main} is off: isolate where the supply comes from.",),
     "power": ("Never push a contactor in by hand on a live panel: these readings are taken dead and locked off.",),
     "motor": (
@@ -110,7 +110,7 @@ def build_plan(it: SimulatedStarter, document: StarterDocument, order: Order = "
         why = s.why
         if any("chatters" in x.state.values() for x in steps):
             steps = ()
-            why = f"{s.why} Not tried under voltage yet: without its hold it would pull in and drop out in turns."
+            why = f"{s.why} Not energised yet: without its seal-in contact it would pull in and drop out repeatedly."
         checks = tuple(dead_checks(Dead(sim.circuit), s))
         stages.append(Stage(n, s.kind, s.title, why, wires, checks, steps, _cautions(it.circuit, s)))
     return Plan(order, tuple(items), tuple(stages))

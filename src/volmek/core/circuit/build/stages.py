@@ -53,7 +53,7 @@ def stages_of(circuit: Circuit, order: Order = "control_first") -> list[StagePla
     supply = StagePlan(
         "supply",
         "Supply",
-        "Nothing can be tried before the control circuit has its voltage.",
+        "Nothing can be tested until the control circuit has voltage.",
         frozenset(circuit.sources.values()),
     )
     power = list(_power(circuit))
@@ -103,7 +103,7 @@ def _control(circuit: Circuit, power: frozenset[str]) -> Iterator[StagePlan]:
         )
         title = f"{what} of {load.device}" if what != "Time relay" else f"Time relay {load.device}"
         yield StagePlan(
-            "coil", title, f"By the shortest way to {load.device} alone: what does not work can only lie in these wires.",
+            "coil", title, f"The shortest path to {load.device} only: a fault can only be in these wires.",
             ends(path) | frozenset(load.terminals), load, _ordered(e, load, mask), tuple(c for c in path if c.name not in seen),
         )  # fmt: skip
         seen |= {c.name for c in path}
@@ -118,12 +118,12 @@ def _control(circuit: Circuit, power: frozenset[str]) -> Iterator[StagePlan]:
             )
             yield StagePlan(
                 "hold", "; ".join(words),
-                "The ways beside the first one: the holds, and further stations.", ends(more), load, _ordered(e, load, mask), tuple(more),
+                "The parallel paths: seal-in contacts and further stations.", ends(more), load, _ordered(e, load, mask), tuple(more),
             )  # fmt: skip
     heater = [x for x in e.shown if _foreign(circuit, e, x)]
     lamps = [x for x in e.shown if x not in heater]
     shows: tuple[tuple[Kind, str, str, list[Load]], ...] = (
-        ("lamps", "Lamps", "A lamp tells the truth only when every state has been seen once.", lamps),
+        ("lamps", "Lamps", "A lamp is proved only when every state has been seen once.", lamps),
         (
             "heater",
             "Heater",
@@ -142,11 +142,11 @@ def _control(circuit: Circuit, power: frozenset[str]) -> Iterator[StagePlan]:
     }
     left = frozenset(used - known - power - set(circuit.sources.values()))
     if left:
-        yield StagePlan("rest", "Signals", "Contacts that only report to somebody else.", left)
+        yield StagePlan("rest", "Signals", "Contacts that only signal to other equipment.", left)
 
 
 def _foreign(circuit: Circuit, e: Engine, load: Load) -> bool:
-    """It hangs on the heater's supply."""
+    """It is fed from the heater's supply."""
     return load in e.foreign
 
 
@@ -177,7 +177,7 @@ def _power(circuit: Circuit) -> Iterator[StagePlan]:
     yield StagePlan(
         "power",
         "Power circuit up to the strip",
-        "Tried without the motor: nothing can turn the wrong way.",
+        "Tested without the motor: nothing can turn the wrong way.",
         frozenset(terminals - out),
     )
     if circuit.connection.out:
@@ -187,4 +187,4 @@ def _power(circuit: Circuit) -> Iterator[StagePlan]:
     if circuit.connection.asks:
         yield StagePlan("ask", "Connection of the motor", circuit.connection.asks, frozenset())
         return
-    yield StagePlan("motor", "Motor", "Last of all, when everything before it has been seen to work.", out)
+    yield StagePlan("motor", "Motor", "Last, when everything before it has been seen to work.", out)

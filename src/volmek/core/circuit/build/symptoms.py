@@ -1,4 +1,4 @@
-"""Faults as a fitter tells them, each with the observation that it means in the trial of the finished starter."""
+"""Complaints in a fitter's words, each with the observation it means in the trial of the finished starter."""
 
 from dataclasses import dataclass
 
@@ -7,7 +7,7 @@ from volmek.core.circuit.build.plan import Plan, Stage
 
 @dataclass(frozen=True, slots=True)
 class Symptom:
-    """Something that goes wrong.
+    """A complaint about the starter.
 
     Attributes
     ----------

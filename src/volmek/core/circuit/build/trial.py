@@ -99,7 +99,7 @@ def said(name: str, before: str, after: str) -> str:
 
 
 def motor_said(state: str) -> str:
-    """What the motor does, in a fitter's words.
+    """State of the motor in a fitter's words.
 
     Examples
     --------
@@ -389,13 +389,13 @@ OTHER = {"press": "release", "turn": "turn", "open": "close", "close": "open"}
 
 
 WORDS = {
-    "in": "{} is in", "out": "{} is out", "on": "{} has its voltage", "off": "{} is without voltage", "lit": "{} is lit", "dark": "{} is dark",
+    "in": "{} is in", "out": "{} is out", "on": "{} is energised", "off": "{} is de-energised", "lit": "{} is lit", "dark": "{} is not lit",
     "closed": "{} stays closed", "tripped": "{} has tripped", "open": "{} is open", "chatters": "{} chatters",
 }  # fmt: skip
 
 
 MOVES = {
-    ("out", "in"): "{} pulls in", ("in", "out"): "{} drops out", ("off", "on"): "{} gets its voltage", ("on", "off"): "{} loses its voltage",
-    ("dark", "lit"): "{} lights", ("lit", "dark"): "{} goes dark", ("closed", "open"): "{} trips", ("closed", "tripped"): "{} trips", ("tripped", "closed"): "{} is closed again",
+    ("out", "in"): "{} pulls in", ("in", "out"): "{} drops out", ("off", "on"): "{} is energised", ("on", "off"): "{} is de-energised",
+    ("dark", "lit"): "{} lights", ("lit", "dark"): "{} goes out", ("closed", "open"): "{} trips", ("closed", "tripped"): "{} trips", ("tripped", "closed"): "{} is closed again",
     ("open", "closed"): "{} is closed",
 }  # fmt: skip

@@ -51,7 +51,7 @@ class ControlPen(FeedPen):
 
     @property
     def extent(self) -> tuple[float, float]:
-        """Width and height without what stands under or behind the coils."""
+        """Width and height without the lists under or beside the coils."""
         if self.columns:
             return self.left + COLUMN * len(self.window) + 24, self.top + ROW * self.grid.levels + 24
         return self.left + STEP * self.grid.levels + 24, self.top + RUNG * len(self.window) + 16
@@ -111,7 +111,7 @@ class ControlPen(FeedPen):
     def _ends(
         self, bar: Bar, low: float, high: float, over: float
     ) -> tuple[tuple[tuple[float, float], bool], tuple[tuple[float, float], bool]]:
-        """Ends of a bar on this sheet, each with whether it goes on beyond; ``over`` is how far it reaches past its paths."""
+        """Ends of a bar on this sheet, each with whether it continues; ``over`` is its length past its paths."""
         before, after = low < self.window.start, high >= self.window.stop
         first: float = self.window.start - 0.5 if before else low - over
         last: float = self.window.stop - 0.5 if after else high + over
@@ -127,7 +127,7 @@ class ControlPen(FeedPen):
         beyond: float = 0.0,
         drop: float = 0.0,
     ) -> None:
-        """Note that a bar goes on on another sheet; ``beyond`` and ``drop`` keep clear of words at its ends."""
+        """Note that a bar continues on another sheet; ``beyond`` and ``drop`` keep clear of words at its ends."""
         lane = 0 if name.endswith(FOLD) else bar.lane % 2
         for ahead, (x, y) in ((False, ends[0]), (True, ends[1])):
             if not (after if ahead else before):

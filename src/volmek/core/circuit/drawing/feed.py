@@ -78,7 +78,7 @@ class FeedPen(Pen):
         self.symbol(f"feed_breaker{way}", part, name, (x, y), [Ink(s, part, when) for s, when in forms])
 
     def _tap(self, k: int) -> str:
-        """Terminal of the power circuit that a side of the feed hangs on; empty where it comes from elsewhere."""
+        """Terminal of the power circuit that a side of the feed is tapped from; empty where it comes from elsewhere."""
         if self.c.source.kind in ("separate", "unknown"):
             return ""
         f3, f6, _ = self._feeding
@@ -118,7 +118,7 @@ class FeedPen(Pen):
         anchor: Literal["start", "middle", "end"],
         pitch: float = 10.0,
     ) -> None:
-        """Where a device of the feed stands, and where there is room for its rating."""
+        """Position of a device of the feed, and of the room for its rating."""
         self.spots.append(Spot(f"device:{name}", name, x, y, (words_x, words_y), anchor, pitch))
 
     @property

@@ -23,7 +23,7 @@ class Placed:
 
 @dataclass(frozen=True, slots=True)
 class Run:
-    """A piece of wire along one path, from one level to another; the terminal tells which wire it is."""
+    """A piece of wire along one path, from one level to another; the terminal identifies the wire."""
 
     path: int
     begin: float
@@ -276,7 +276,7 @@ class Layout:
 
     @staticmethod
     def _end(items: tuple[Item, ...], at: Literal[0, -1]) -> str:
-        """The terminal with which they begin (0) or end (-1), empty where a node's name stands there."""
+        """The terminal with which they begin (0) or end (-1), empty where a node's name is there."""
         item = items[at]
         if isinstance(item, Element):
             return item.terminals[at]

@@ -78,7 +78,7 @@ class Group:
 
 @dataclass(frozen=True, slots=True)
 class Spot:
-    """Where a contact, coil, lamp or the poles of a device stand, and where there is room for words about them.
+    """Position of a contact, coil, lamp or the poles of a device, and of the room for words about them.
 
     Attributes
     ----------
@@ -104,7 +104,7 @@ class Spot:
 
 @dataclass(frozen=True, slots=True)
 class Cut:
-    """A wire that goes on on another sheet.
+    """A wire that continues on another sheet.
 
     Attributes
     ----------
@@ -141,7 +141,7 @@ class Pen:
         self.cuts: list[Cut] = []
 
     def symbol(self, name: str, part: str, tag: str, at: tuple[float, float], marks: Iterable[Ink]) -> None:
-        """A symbol that hangs on a point.
+        """A symbol placed by its upper or left terminal.
 
         Parameters
         ----------

@@ -67,7 +67,7 @@ class PowerPen(Pen):
         return TOP + ROW * level
 
     def way(self, points: tuple[float, ...], terminal: str, index: int) -> None:
-        """A piece of conductor; the place among the lines tells the colour of one that has no wire."""
+        """A piece of conductor; without a wire its colour follows its place among the lines."""
         part = f"wire:{self.c.number_of.get(terminal, '')}"
         self.marks.append(Ink(line(*points), part, conductor=self.colours.at(terminal, index), at=terminal))
 

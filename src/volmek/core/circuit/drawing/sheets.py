@@ -38,7 +38,7 @@ PITCH, PITCHES_BEHIND = 10.0, 5
 
 @dataclass(frozen=True, slots=True)
 class Said:
-    """What is said of a device.
+    """Words beside a device.
 
     Attributes
     ----------
@@ -161,7 +161,7 @@ class _Set:
         return ProblemError([Problem("paper", f"{what} is too large for {self.paper.title}: choose {larger}.")])
 
     def _put(self, sheet: Sheet, pen: Pen, scale: float, margin: float, lines: Sequence[float]) -> None:
-        """What a pen has drawn, on its sheet: symbols as blocks, the rest as marks on layers."""
+        """Drawing of a pen put on its sheet: symbols as blocks, the rest as marks on layers."""
         left, top, _, _ = self.paper.area
         drawn = _Drawn(sheet, pen, left + scale * margin, top, scale, tuple(lines))
         self.drawn.append(drawn)
@@ -191,7 +191,7 @@ class _Set:
         return f"{sheet.number}{k + 1:02d}"
 
     def reference(self, drawn: _Drawn, x: float, y: float) -> str:
-        """How another sheet names a point: sheet and zone, or the number of the line in a ladder."""
+        """Reference to a point from another sheet: sheet and zone, or the number of the line in a ladder."""
         if drawn.lines:
             nearest = min(range(len(drawn.lines)), key=lambda k: abs(drawn.lines[k] - y))
             return self._line(drawn.sheet, nearest)
@@ -208,7 +208,7 @@ class _Set:
             drawn.sheet.put(layer, text(*at, said, 8 * drawn.scale, spot.anchor))
 
     def refer(self) -> None:
-        """References of every device, words beside it, and of every wire that goes on on another sheet."""
+        """References of every device, words beside it, and of every wire that continues on another sheet."""
         for part, seats in list(self.seats.items()):
             for drawn, spot in seats:
                 if part.startswith("feed:"):
@@ -223,7 +223,7 @@ class _Set:
         self._leave()
 
     def _home(self, part: str, tag: str) -> str:
-        """Where the rest of a contact's device is: its coil, else its poles, else its other contacts."""
+        """Place of the rest of a contact's device: its coil, else its poles, else its other contacts."""
         for main in (f"load:{tag}", f"device:{tag}"):
             if found := self._seat(main):
                 return found
@@ -409,7 +409,7 @@ def circuit_sheets(
 
 
 def _title_sheet(it: _Set, sheet: Sheet, head: TitleBlock, facts: Sequence[tuple[str, str]]) -> None:
-    """What the set holds, and what the starter is."""
+    """Title sheet: contents of the set, and the starter's data."""
     left, top, width, height = it.paper.area
     contents = [(str(s.number), s.title) for s in it.sheets]
     half = width * 0.36

@@ -31,7 +31,7 @@ QUANTITY = {"pressure": "p", "thermostat": "θ", "centrifugal": "n", "current_re
 
 
 def contact_iec(x: float, y: float, contact: Contact, device: Device) -> list[Form]:
-    """A contact, 18 high, 20 below the point it hangs on.
+    """A contact, 18 high, 20 below its upper terminal.
 
     References
     ----------
@@ -85,7 +85,7 @@ def _actuator(x: float, y: float, hinge: float, device: Device) -> list[Shape]:
 
 
 def load_iec(x: float, y: float, kind: str) -> list[Shape]:
-    """A coil, lamp, buzzer or heater, 18 high, 20 below the point it hangs on."""
+    """A coil, lamp, buzzer or heater, 18 high, 20 below its upper terminal."""
     top = y + 20
     if kind == "lamp":
         r = 9.0
@@ -145,7 +145,7 @@ def heater_na(x: float, y: float) -> list[Form]:
 
 
 def contact_na(x: float, y: float, contact: Contact, device: Device) -> list[Form]:
-    """A contact of a ladder rung, 24 wide, 30 behind the point it hangs on.
+    """A contact of a ladder rung, 24 wide, 30 right of its left terminal.
 
     References
     ----------
@@ -203,7 +203,7 @@ def _blade_na(x: float, y: float, device: Device, contact: Contact, *, make: boo
 
 
 def load_na(x: float, y: float, kind: str) -> list[Shape]:
-    """A coil, lamp, buzzer or heater of a rung, 24 wide, 30 behind the point it hangs on."""
+    """A coil, lamp, buzzer or heater of a rung, 24 wide, 30 right of its left terminal."""
     m = x + 42
     shapes: list[Shape] = [circle(m, y, 12)]
     if kind == "lamp":

@@ -1,1 +1,1 @@
-"""Faults put into a circuit, and what each does."""
+"""Faults inserted into a circuit, and what each does."""

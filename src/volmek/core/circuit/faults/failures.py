@@ -115,7 +115,7 @@ class Programme(Operator):
         return Seen(tuple(dict.fromkeys(self.effects)), tuple(self.lit))
 
     def wait(self, s: State, seconds: float) -> State:
-        """Let time pass, and look whether a lamp lies."""
+        """Let time pass, then check whether a lamp shows the wrong state."""
         s = super().wait(s, seconds)
         if lie := lie_of(self.sim.engine, s.positions, supplied=self.sim.supplied(s)):
             self.lies.add(lie)
@@ -150,9 +150,9 @@ class Programme(Operator):
             for x in c.stops
             if c.devices[x].kind == "selector"
         ]
-        tries += [(c.trial(x)[0], f"is not dropped by {x}") for x in c.overloads]
-        tries += [(f"press {x}", f"is not dropped by {x}") for x in c.of_kind("emergency_stop")]
-        tries += [(c.monitor_trial[0], f"is not dropped by the phase monitor {c.monitor}")] if c.monitor else []
+        tries += [(c.trial(x)[0], f"is not dropped out by {x}") for x in c.overloads]
+        tries += [(f"press {x}", f"is not dropped out by {x}") for x in c.of_kind("emergency_stop")]
+        tries += [(c.monitor_trial[0], f"is not dropped out by the phase monitor {c.monitor}")] if c.monitor else []
         for operation, words in tries:
             s = self.do(started, operation, MONITOR_S if operation == c.monitor_trial[0] else 1.0)
             self._look(f"after '{operation}'", s)
@@ -253,6 +253,6 @@ def failures(circuit: Circuit) -> list[Failure]:
         words = "; ".join(effects[:3])
         hidden = not effects
         found.append(
-            Failure(fault, "Nothing changes until a second fault comes." if hidden else words[0].upper() + words[1:] + ".", dangerous, hidden)
+            Failure(fault, "No effect until there is a second fault." if hidden else words[0].upper() + words[1:] + ".", dangerous, hidden)
         )  # fmt: skip
     return sorted(found, key=lambda f: (not f.dangerous, f.hidden))

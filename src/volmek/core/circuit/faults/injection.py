@@ -8,7 +8,7 @@ from volmek.core.document.errors import Problem, ProblemError
 
 FAULTS = (
     "weld K1, weld K1:5-6, break WIRE, break WIRE/2, earth WIRE, swap A B, remove A B, add A B, exchange K1:21-22, "
-    "open K1:13-14 (never closes), dead K1 (its coil does nothing), set KT1 SECONDS, behind F2 (tapped behind the contactor), "
+    "open K1:13-14 (never closes), dead K1 (its coil does nothing), set KT1 SECONDS, behind F2 (tapped on the load side of the contactor), "
     "with terminals as F1:95 and wire numbers as on the ferrules"
 )
 

@@ -1,4 +1,4 @@
-"""Mistakes of wiring, recognised by what a changed circuit does and where its contacts lie, and explained by what a fitter sees."""
+"""Mistakes of wiring, recognised by the behaviour of a changed circuit and the place of its contacts, and explained by the symptom."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -86,8 +86,8 @@ def _guards(look: _Looked) -> Iterator[Mistake]:
             behind = list(e.between({e.node[coil.terminals[1]]}, {back} if back is not None else set()))
             if any(p & breaks for p in behind) and breaks:
                 yield Mistake(
-                    f"The contact of {name} lies on the earthed side of {coil.device}.",
-                    f"Earth the wire between {coil.device} and {name}: {name} no longer drops it.",
+                    f"The contact of {name} is on the earthed side of {coil.device}.",
+                    f"Earth the wire between {coil.device} and {name}: {name} no longer drops it out.",
                 )
 
 
@@ -96,8 +96,7 @@ def _in_every(look: _Looked, name: str, wrong: int, right: int, what: str) -> It
     coils = [x.device for x in look.coils]
     if wrong and coils and all(look.uses(k, wrong) for k in coils):
         yield Mistake(
-            f"Make and break contact are exchanged at {name}.",
-            f"Nothing pulls in until you {what} {name}; then it can.",
+            f"NO and NC contact are swapped at {name}.", f"Nothing pulls in until you {what} {name}; then it can."
         )
         return
     missing = [k for k in coils if right and look.reached(k) and not look.uses(k, right)]
@@ -120,7 +119,7 @@ def _hold(look: _Looked) -> Iterator[Mistake]:
         own = sum(look.bits(k, make=True) for k in moving)
         if c.starts and ways and not any(p & own for p in past):
             yield Mistake(
-                f"{first.device} has no hold past the start button: the hold wire lies on its far side, or is open.",
+                f"{first.device} has no seal-in path round the start button: the seal-in wire is on the wrong side of it, or open.",
                 f"Press start: {first.device} pulls in. Let go: it drops out.",
             )
 
@@ -130,7 +129,7 @@ def _open(look: _Looked) -> Iterator[Mistake]:
     if dead:
         them = " and ".join(dict.fromkeys(dead))
         yield Mistake(
-            f"The circuit of {them} is open: no way leads from live to return.",
+            f"The circuit of {them} is open: there is no path from live to return.",
             f"{them} never pull{'s' if len(dead) == 1 else ''} in.",
         )
 
@@ -142,7 +141,7 @@ def _interlocks(look: _Looked) -> Iterator[Mistake]:
             if look.reached(a) and not look.uses(a, breaks):
                 yield Mistake(
                     f"The interlock of {b} is missing in the circuit of {a}.",
-                    f"Nothing, in daily work: until {b} hangs and both close on each other with a bang.",
+                    f"Nothing in normal operation, until {b} sticks: then both close and short the supply.",
                 )
 
 
@@ -162,8 +161,8 @@ def _sides(look: _Looked) -> Iterator[Mistake]:
         a, z = (e.node[t] for t in coil.terminals)
         if z in e.live and a not in back and e.between({a}, back):
             yield Mistake(
-                "Live and return of the control circuit are exchanged.",
-                f"All works, but A2 of {coil.device} is live with everything off, and an earth fault starts it.",
+                "Live and return of the control circuit are swapped.",
+                f"Everything works, but A2 of {coil.device} is live with everything off, and an earth fault starts it.",
             )
             return
 
@@ -178,22 +177,22 @@ def _star_delta(look: _Looked) -> Iterator[Mistake]:
     dead = sum(v < 0.05 for v in three)
     if star.connection != "star" or star.direction == "none":
         yield Mistake(
-            f"The star bridge behind {k3} is missing or open.",
+            f"The star bridge at {k3} is missing or open.",
             "In star the motor hums and does not turn, or turns weakly on two windings.",
         )
     elif star.direction == "reverse":
         yield Mistake(
-            f"Two phases are exchanged at {k1} only.",
-            "In star the motor turns backwards; at the change to delta it brakes with a bang.",
+            f"Two phases are swapped at {k1} only.",
+            "In star the motor turns backwards; at the changeover to delta it brakes hard with a very high current.",
         )
     if dead == 3:
         yield Mistake(
-            "The delta links go straight through: both ends of every winding lie on one line.",
+            "The delta links go straight through: both ends of every winding are on one line.",
             "In delta the motor has no voltage and coasts to a stop.",
         )
     elif dead == 1:
         yield Mistake(
-            "The delta links are mixed: one winding is dead, the other two work against each other.",
+            "The delta links are mixed: one winding is dead, the other two oppose each other.",
             "In delta there is no rotating field: the motor stalls with a high current.",
         )
     elif delta.direction != star.direction and "none" not in (delta.direction, star.direction):
@@ -204,7 +203,7 @@ def _star_delta(look: _Looked) -> Iterator[Mistake]:
     elif delta.connection != "delta":
         yield Mistake(
             f"A pole of {k2} or a delta link is open.",
-            "In delta the motor goes on turning on two windings, humming and hot.",
+            "In delta the motor keeps running on two windings, hums and overheats.",
         )
 
 
@@ -216,7 +215,7 @@ def _single_phase(look: _Looked) -> Iterator[Mistake]:
     run = c.named("run_capacitor")
     if run and any(t.partition(":")[0] == run for t in out.alive):
         yield Mistake(
-            "The run capacitor is taken before the contactor.", "Its terminals are live with the motor at rest."
+            "The run capacitor is connected ahead of the contactor.", "Its terminals are live with the motor at rest."
         )
     poles = [p for p in c.contacts if c.devices[p.device].kind == "overload" and p.side == "power"]
     if poles and len(c.feeders) == 1:
@@ -231,7 +230,7 @@ def _single_phase(look: _Looked) -> Iterator[Mistake]:
             if on != "off" and without != "off":
                 yield Mistake(
                     f"The pole {pole.name} of the relay carries no current: the loop is not closed.",
-                    "A relay that senses a lost phase trips at once, another one late.",
+                    "A relay sensitive to phase loss trips at once, any other one late.",
                 )
 
 
@@ -240,7 +239,7 @@ def _direction(look: _Looked) -> Iterator[Mistake]:
     if not look.c.single_phase and look.c.feeders and not look.c.star_delta:
         turns = look.running(look.c.feeders[0])
         if turns.direction == "reverse":
-            yield Mistake("Two phases are exchanged on the way to the motor.", "It turns the wrong way.")
+            yield Mistake("Two phases are swapped on the way to the motor.", "It turns the wrong way.")
         elif turns.direction == "none" and turns.connection != "off":
             yield Mistake("One phase does not reach the motor.", "It hums and does not start.")
 

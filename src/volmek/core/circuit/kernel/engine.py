@@ -26,7 +26,7 @@ class Places(Protocol):
 
 
 def _meets(circuit: Circuit) -> bool:
-    """Some pole of the power circuit lies on a node of the control circuit, so that a coil can be held through it."""
+    """Some pole of the power circuit is on a node of the control circuit, so that it can seal in a coil."""
     node = circuit.node_of
     control = [c.terminals for c in circuit.contacts if c.side == "control"] + [x.terminals for x in circuit.loads]
     nodes = {node[t] for ends in control for t in ends} - {node[t] for s, t in circuit.sources.items() if s == RETURN}
@@ -264,7 +264,7 @@ class Engine:
         return frozenset(found)
 
     def at_rest(self) -> Positions:
-        """Everything unpowered and untouched: breakers closed, phases healthy."""
+        """State without power, nothing operated: breakers closed, phases healthy."""
         found: list[int] = []
         for name, behaviour in zip(self.names, self.behaviours, strict=True):
             behind = self.circuit.monitor_behind and self.circuit.devices[name].kind == "monitor"
@@ -272,7 +272,7 @@ class Engine:
         return tuple(found)
 
     def follows(self, i: int, position: int, live: bool, positions: Places) -> int | None:
-        """The position that a device goes to next, None while it stays."""
+        """Next position of a device, None while it does not move."""
         if self.names[i] in self.welded:
             return None
         other = self.locked.get(i)

@@ -22,7 +22,7 @@ class Feed:
         self._alive = lru_cache(maxsize=512)(self._reached)
 
     def alive(self, positions: Mapping[str, int], present: frozenset[str]) -> bool:
-        """Both rails stand at the control voltage.
+        """Both rails have the control voltage.
 
         Parameters
         ----------
@@ -48,7 +48,7 @@ class Feed:
         return joined
 
     def _begins(self) -> list[str]:
-        """Terminals at which the conductors come in that the source hangs on."""
+        """Incoming terminals of the conductors that feed the source."""
         return [self.c.sources.get(f) or self.incoming[f] for f in self.c.source.feeds]
 
     def _primary(self, joined: Joined[int]) -> bool:

@@ -1,4 +1,4 @@
-"""The power circuit with phasors: what stands on every winding for a set of closed poles, and what is shorted."""
+"""The power circuit with phasors: voltage across every winding for a set of closed poles, and shorts."""
 
 from collections.abc import Callable
 from dataclasses import dataclass

@@ -182,7 +182,7 @@ class Simulator:
         return found
 
     def _start_switch(self, s: State, found: dict[int, tuple[int, float]]) -> None:
-        """The switch of a start winding that goes by the motor's speed, current or voltage."""
+        """The switch of a start winding that acts on the motor's speed, current or voltage."""
         i = self.winding_switch
         if i is None:
             return
@@ -213,7 +213,7 @@ class Simulator:
             found[self.monitor] = (MonitorState.DROPPED, delay)
 
     def _unhealthy(self, s: State) -> float | None:
-        """Delay after which the monitor drops out, None where it sees nothing wrong."""
+        """Delay after which the monitor drops out, None where it detects no fault."""
         m = self.monitor_set
         lines = self.circuit.supply.taken_lines
         lost = [x for x in lines if x in s.lost]
@@ -242,7 +242,7 @@ class Simulator:
         return m.asymmetry_pct < m.lost_leaves_pct
 
     def _prepared(self, s: State) -> tuple[State, bool]:
-        """With what is due brought up to date; a device that goes on as before keeps its time."""
+        """State with its due times brought up to date; a device that is unchanged keeps its time."""
         wanted = self._wanted(s)
         kept = {i: (following, at) for i, following, at in s.due}
         due = []

@@ -13,7 +13,7 @@ BUTTON_S, SEEN_S = 0.02, 0.2
 
 
 class State(NamedTuple):  # not a dataclass: a simulation makes some hundred thousand of them
-    """Everything that changes.
+    """State of a simulation.
 
     Attributes
     ----------
@@ -45,7 +45,7 @@ class State(NamedTuple):  # not a dataclass: a simulation makes some hundred tho
 
 @dataclass(frozen=True, slots=True)
 class Event:
-    """Something that happened; ``telling`` makes the sentence.
+    """An event of a simulation; ``telling`` makes the sentence.
 
     Attributes
     ----------

@@ -20,7 +20,7 @@ CHATTER, CHATTER_S = 12, 3.0
 
 @dataclass(frozen=True, slots=True)
 class Operation:
-    """Something done at a time from the beginning [s]."""
+    """An operation at a time from the beginning [s]."""
 
     at_s: float
     do: str
@@ -230,7 +230,7 @@ class _Recorder:
 
 
 def _told(events: list[Event], gaps: list[Gap]) -> list[Told]:
-    """Events in words; a contactor that follows another tells how long after it."""
+    """Events in words; for a contactor that follows another with the time between them."""
     found = []
     for event in events:
         gap = next(

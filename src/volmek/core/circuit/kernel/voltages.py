@@ -1,4 +1,4 @@
-"""Voltage that a meter shows at every terminal in a state: against earth, by the sources and their earthing.
+"""Voltage that a meter shows at every terminal in a state: to earth, by the sources and their earthing.
 
 Plan, record and drawing ask here, so that no place calls a conductor dead that another calls live.
 """
@@ -26,7 +26,7 @@ class Reading:
     conductors : conductors of sources that the terminal is joined to
     through : device through which it is joined, empty where by contacts alone
     to_earth_v : for each earthing that is possible [V]; None where it is not defined
-    live : it may stand at a voltage against earth
+    live : it may stand at a voltage to earth
     words : as it is told
     """
 
@@ -84,7 +84,7 @@ def _contacts(sim: Simulator, s: State) -> dict[int, list[int]]:
 
 
 def _sources(sim: Simulator, s: State) -> dict[str, int]:
-    """Nodes at which the conductors of sources stand, those that are lost left out."""
+    """Nodes of the conductors of all sources, lost ones left out."""
     c, node = sim.circuit, sim.circuit.node_of
     found = {t: node[c.sources[t]] for t, line in sim.present(s) if t in c.sources and line}
     for w in c.feed:
@@ -116,7 +116,7 @@ def readings(sim: Simulator, s: State, terminals: list[str]) -> dict[str, Readin
     >>> from volmek.core.examples import example
     >>> sim = Simulator(example().circuit)
     >>> [r.words for r in readings(sim, sim.begin(), ["K1:1"]).values()]
-    ['about 231 V against earth by the earthing, which is not known: measure against N']
+    ['about 231 V to earth by the earthing, which is not known: measure to N']
     """
     node = sim.circuit.node_of
     joined = joined_conductors(sim, s)
@@ -130,7 +130,7 @@ def readings(sim: Simulator, s: State, terminals: list[str]) -> dict[str, Readin
 
 
 def _beyond(sim: Simulator, s: State, joined: dict[int, frozenset[str]]) -> dict[int, tuple[str, frozenset[str]]]:
-    """Nodes that hang on a source only through a coil, lamp or winding: a meter finds its voltage there too."""
+    """Nodes joined to a source only through a coil, lamp or winding: a meter reads its voltage there too."""
     node, near = sim.circuit.node_of, _contacts(sim, s)
     ends = [(x.device, node[x.terminals[0]], node[x.terminals[1]]) for x in sim.circuit.loads]
     ends += [(w.device, node[w.a], node[w.b]) for w in sim.circuit.windings]
@@ -155,7 +155,7 @@ def _beyond(sim: Simulator, s: State, joined: dict[int, frozenset[str]]) -> dict
 
 def _reading(c: Circuit, conductors: frozenset[str], through: str) -> Reading:
     if not conductors:
-        return Reading(conductors, "", (0.0,), live=False, words="0 V against earth")
+        return Reading(conductors, "", (0.0,), live=False, words="0 V to earth")
     values: list[float | None] = []
     for name in sorted(conductors):
         if name in SIDES:
@@ -167,7 +167,7 @@ def _reading(c: Circuit, conductors: frozenset[str], through: str) -> Reading:
     known = c.supply.line_voltage_v is not None or conductors <= set(SIDES)
     live = any(v is not None and v > 1 for v in values) or any(_may_be_live(c, n) for n in conductors)
     if not known:
-        words = "the supply's voltage against earth" if live else "0 V against earth"
+        words = "the supply's voltage to earth" if live else "0 V to earth"
     else:
         words = reading_words(tuple(values), c.source.rails[1].name)
     return Reading(
@@ -176,7 +176,7 @@ def _reading(c: Circuit, conductors: frozenset[str], through: str) -> Reading:
 
 
 def _may_be_live(c: Circuit, name: str) -> bool:
-    """A conductor that stands at a voltage, or whose voltage nobody can tell; a neutral only where its source is known to be unearthed."""
+    """A conductor with a voltage, or with an unknown one; a neutral only where its source is known to be unearthed."""
     if name in LINES or name in (SIDES[0], "heater line"):
         return True
     if name == SIDES[1]:
@@ -185,7 +185,7 @@ def _may_be_live(c: Circuit, name: str) -> bool:
 
 
 def live_terminals(sim: Simulator, s: State) -> list[str]:
-    """Terminals that stand under voltage through contacts alone, as the drawing shows them.
+    """Terminals that are live through contacts alone, as the drawing shows them.
 
     Parameters
     ----------

@@ -40,7 +40,7 @@ class SoftStarterState(IntEnum):
 
 
 class BreakerState(IntEnum):
-    """A breaker, fuse or motor breaker; tripped it stands apart from off, since its signalling contacts tell."""
+    """A breaker, fuse or motor breaker; tripped differs from off, since its signalling contacts do."""
 
     OPEN, CLOSED, TRIPPED = range(3)
 
@@ -149,7 +149,7 @@ class Behaviour:
     def follows(
         self, at: int, *, live: bool, held: bool = False, locked: bool = False, coarse: bool = False
     ) -> int | None:
-        """The state that it goes to next, None while it stays.
+        """Next state, None while it does not change.
 
         Parameters
         ----------
@@ -166,7 +166,7 @@ class Behaviour:
         return 0.0
 
     def event(self, before: int, after: int) -> EventKind | None:
-        """Event that a change of state is; None where nothing is told of it."""
+        """Event of a change of state; None where the log has none."""
         return None
 
     def values(self, device: Settings, contacts: int) -> tuple[int, ...]:

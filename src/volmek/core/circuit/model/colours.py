@@ -44,7 +44,7 @@ class Colours:
         return self.school[PROTECTIVE]
 
     def legend(self) -> list[tuple[str, str]]:
-        """Colour and what it stands for, for every conductor that the circuit has.
+        """Colour and its meaning, for every conductor of the circuit.
 
         Examples
         --------
@@ -125,7 +125,7 @@ class Colours:
 
     @cached_property
     def _lanes(self) -> dict[str, int]:
-        """Of a single-phase starter: the conductor on which each power wire hangs through contacts alone."""
+        """Of a single-phase starter: the conductor that each power wire is joined to through contacts alone."""
         found: dict[str, int] = {}
         for conductor in self.c.supply.taken:
             for number in reached(self.c, conductor, "power"):
@@ -146,7 +146,7 @@ class Colours:
 
 
 def reached(circuit: Circuit, source: str, side: str = "control") -> set[str]:
-    """Numbers of the wires that hang on a source through contacts, whatever their position."""
+    """Numbers of the wires joined to a source through contacts, whatever their position."""
     if source not in circuit.sources:
         return set()
     near: dict[int, set[int]] = defaultdict(set)

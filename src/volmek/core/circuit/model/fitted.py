@@ -23,7 +23,7 @@ class Fitted:
 
     @property
     def breaker_protects(self) -> bool:
-        """The motor breaker stands for the overload relay."""
+        """The motor breaker takes the place of the overload relay."""
         return not self.relay and self.front == "motor_breaker"
 
     @property

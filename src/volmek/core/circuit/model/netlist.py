@@ -142,7 +142,7 @@ class Winding:
 
     @property
     def device(self) -> str:
-        """Designation of the device that it lies in."""
+        """Designation of its device."""
         return self.a.partition(":")[0]
 
 
@@ -391,7 +391,7 @@ class Netlist:
         self._alias: dict[str, str] = {}
 
     def add(self, text: str, side: Side, *, returns: str = RETURN) -> Line:
-        """A line; what ends in a load goes on to the return."""
+        """A line; after a load it continues to the return."""
         line = parse_line(text)
         last = line[-1]
         if isinstance(last, Element) and last.load:
@@ -404,7 +404,7 @@ class Netlist:
         return f"#{self._unnamed}"
 
     def _called(self, node: str) -> str:
-        """The name that a node goes by after it was joined with others."""
+        """Name of a node after it was joined with others."""
         while node in self._alias:
             node = self._alias[node]
         return node

@@ -131,7 +131,7 @@ def series(*parts: str) -> str:
 
 
 def parallel(*parts: str) -> str:
-    """Branches side by side; a single one stands alone, empty ones are left out.
+    """Branches in parallel; a single one without brackets, empty ones left out.
 
     Examples
     --------

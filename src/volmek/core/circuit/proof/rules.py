@@ -11,17 +11,17 @@ from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit
 from volmek.core.circuit.proof.walk import State, Walk
 
 RULES = {
-    "no_power_short": "No two lines, and no transformer winding, are ever joined, with parting poles counted as closed.",
-    "forbidden_pairs_exclusive": "Contactors that must not be in together never have both coils live: the electrical interlock alone.",
-    "mechanical_interlock_fitted": "Contactors that would short the supply together hold each other out by a lever too: no race decides.",
-    "stop_drops_all": "Stop takes every contactor of the power circuit out, start held or not.",
-    "emergency_stop_drops_all": "Emergency stop takes every contactor of the power circuit out.",
-    "overload_drops_all": "A tripped overload takes every contactor of the power circuit out.",
-    "phase_monitor_drops_all": "A monitor that has dropped out takes every contactor of the power circuit out.",
+    "no_power_short": "No two lines and no transformer winding are ever shorted, opening poles still counted as closed.",
+    "forbidden_pairs_exclusive": "Contactors that must not be in together never have both coils energised: the electrical interlock alone.",
+    "mechanical_interlock_fitted": "Contactors that would short the supply together have a mechanical interlock too: no race between them decides.",
+    "stop_drops_all": "Stop drops out every contactor of the power circuit, start held or not.",
+    "emergency_stop_drops_all": "Emergency stop drops out every contactor of the power circuit.",
+    "overload_drops_all": "A tripped overload drops out every contactor of the power circuit.",
+    "phase_monitor_drops_all": "A phase monitor that has dropped out takes out every contactor of the power circuit.",
     "no_self_start": "Nothing starts by itself when the supply, the monitor, the overload or the emergency stop comes back.",
-    "every_coil_reachable": "Every coil can be live.",
-    "lamps_truthful": "Every lamp tells the truth.",
-    "jog_drops_out": "Letting go of jog takes the contactor out, however quickly it is let go.",
+    "every_coil_reachable": "Every coil can be energised.",
+    "lamps_truthful": "Every lamp shows the true state.",
+    "jog_drops_out": "Releasing jog drops out the contactor, however quickly it is released.",
     "no_backfeed": "While no contactor is in, no terminal of the motor is live.",
     "earth_fault_tolerant": "No single earth fault starts the motor or defeats a stop or a trip.",
 }
@@ -49,7 +49,7 @@ class Proof:
 
     @property
     def passed(self) -> bool:
-        """It holds, or is meant not to."""
+        """Held, or declared not to be."""
         return self.holds is True or self.declared
 
 
@@ -151,7 +151,7 @@ def _forbidden(walk: Walk) -> Proof:
                 return _proof(
                     "forbidden_pairs_exclusive",
                     walk.explored.story(state),
-                    f"The coils of {a} and {b} are live together.",
+                    f"The coils of {a} and {b} are energised together.",
                 )
     return _proof("forbidden_pairs_exclusive")
 
@@ -164,7 +164,7 @@ def _mechanical(walk: Walk) -> list[Proof]:
     missing = [pair for pair in needed if pair not in walk.e.circuit.mechanical]
     if missing:
         a, b = missing[0]
-        return [_proof("mechanical_interlock_fitted", [], f"Nothing mechanical keeps {a} and {b} apart.")]
+        return [_proof("mechanical_interlock_fitted", [], f"{a} and {b} have no mechanical interlock.")]
     return [_proof("mechanical_interlock_fitted")]
 
 
@@ -251,7 +251,7 @@ def _jog(walk: Walk) -> Proof:
             return _proof(
                 "jog_drops_out",
                 walk.explored.story(state),
-                "Jog latches when it is let go faster than the contactor drops out.",
+                "Jog seals in when it is released faster than the contactor drops out.",
             )
         turns = [
             (f, walk.words_of(walk.inputs[k], state[1][k], value))
@@ -291,7 +291,7 @@ def _reachable(walk: Walk) -> Proof:
     reached |= frozenset().union(*(walk.e.live_loads(m) for m in masks))
     missing = [x.device for x in walk.e.loads if x.device not in reached]
     if missing:
-        return _proof("every_coil_reachable", [], f"{' and '.join(dict.fromkeys(missing))} can never be live.")
+        return _proof("every_coil_reachable", [], f"{' and '.join(dict.fromkeys(missing))} can never be energised.")
     return _proof("every_coil_reachable")
 
 
@@ -343,14 +343,14 @@ def lie_of(e: Engine, positions: Positions, *, supplied: bool = True) -> str:
         if word == "running":
             mine = [k for k in running if k in which.split()]
             if on and not mine:
-                return f"{lamp} says running, and no contactor feeds the motor."
+                return f"{lamp} shows running, and no contactor feeds the motor."
             if mine and not on and supplied:
-                return f"{lamp} is dark while {mine[0]} feeds the motor."
+                return f"{lamp} is not lit while {mine[0]} feeds the motor."
         elif word == "stopped" and on and running:
-            return f"{lamp} says stopped while {running[0]} feeds the motor."
+            return f"{lamp} shows stopped while {running[0]} feeds the motor."
         elif word == "tripped":
             if on and not tripped:
-                return f"{lamp} says tripped, and no overload has."
+                return f"{lamp} shows tripped, and no overload has."
             if (
                 tripped
                 and not on
@@ -359,11 +359,11 @@ def lie_of(e: Engine, positions: Positions, *, supplied: bool = True) -> str:
                 and e.kinds[e.index[lamp]] == "lamp"
                 and not e.circuit.named("trip_relay")
             ):
-                return f"{lamp} is dark while an overload has tripped."
+                return f"{lamp} is not lit while an overload has tripped."
         elif word == "healthy" and on and not healthy:
-            return f"{lamp} says healthy, and the monitor has dropped out."
+            return f"{lamp} shows healthy, and the monitor has dropped out."
         elif word == "phase" and on and healthy:
-            return f"{lamp} says phase fault, and the monitor is in."
+            return f"{lamp} shows phase fault, and the monitor is in."
     return ""
 
 
@@ -394,7 +394,7 @@ def _earth_faults(circuit: Circuit) -> Proof:
             )
             nothing_done = walk.explored.story(state) == []
             if nothing_done or open_chain:
-                what = "starts by itself" if nothing_done else "is not dropped by stop or trip"
+                what = "starts by itself" if nothing_done else "is not dropped out by stop or trip"
                 return _proof(
                     "earth_fault_tolerant",
                     [f"earth {number}", *walk.explored.story(state)],

@@ -14,7 +14,7 @@ MOST_STATES = 400_000
 
 @dataclass(slots=True)
 class Input:
-    """Something from outside that moves at any time.
+    """An input that can change at any time.
 
     Attributes
     ----------

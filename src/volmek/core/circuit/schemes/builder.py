@@ -100,7 +100,7 @@ class Builder:
 
     @property
     def relay(self) -> bool:
-        """An overload relay of its own lies in the power circuit."""
+        """The power circuit has an overload relay of its own."""
         return self.fitted.relay
 
     def relay_poles(self, name: str = "F1") -> str:
@@ -195,7 +195,7 @@ class Builder:
 
     @property
     def monitored(self) -> bool:
-        """There is a phase monitor whose contact lies in front of everything."""
+        """There is a phase monitor whose contact is first in the chain."""
         return self.document.control.phase_monitor in ("three_wire", "four_wire")
 
     def head(self, *, stop: bool = True, to: str = "bus") -> None:
@@ -225,7 +225,7 @@ class Builder:
         return to
 
     def overload_contacts(self) -> str:
-        """Break contacts of all overload relays in series; of a motor breaker that stands for them its contact that opens with it."""
+        """Break contacts of all overload relays in series; of a motor breaker in their place its contact that opens with it."""
         if self.fitted.breaker_protects:
             return (
                 "" if self.source.alive_with_main_off else "Q1:13-14"
@@ -253,7 +253,7 @@ class Builder:
         return series(parallel(*(f"{n}:3-4" for n in names)), condition)
 
     def before_coil(self) -> str:
-        """The overload contact where it lies between contacts and coil."""
+        """The overload contact, where it is between contacts and coil."""
         return self.overload_contacts() if self.document.control.overload_contact == "before_coil" else ""
 
     def coil(self, node: str, *parts: str) -> None:

@@ -65,7 +65,7 @@ def direct(b: Builder) -> None:
 
 
 def _held_by_pole(b: Builder) -> None:
-    """As it is often built: start first, the load side of a pole keeps the coil in; only what lies behind can drop it."""
+    """As often built: start first, the load side of a pole seals the coil in; only contacts after it can drop it out."""
     b.restart = "Stays off after a supply failure; a welded pole keeps the coil in."
     c = b.document.control
     m = b.after_monitor()

@@ -65,7 +65,7 @@ class _Feed:
         self.contacts += [Contact(name, a, z, CLOSED, "feed") for a, z in POLES[:poles]]
 
     def monitor(self) -> None:
-        """Its sensing wires, behind the main breaker or behind the contactor; the next tap goes on from there."""
+        """Its sensing wires, after the main breaker or after the contactor; the next tap continues from there."""
         for line in self.b.system.taken_lines:
             behind_main = [t for t in self.b.power.nodes.get(f"1{line}", []) if t.startswith("Q1:")]
             if self.b.monitor_behind:

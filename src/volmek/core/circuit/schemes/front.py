@@ -4,7 +4,7 @@ from volmek.core.circuit.model.notation import parallel, series
 from volmek.core.circuit.schemes.builder import Builder
 
 STAYS_OFF = "Stays off after a supply failure, a trip, a phase fault or a stop until start is pressed."
-BY_ITSELF = "Restarts by itself when the supply comes back, the phases are healthy again or the overload is reset: a maintained contact calls it."
+BY_ITSELF = "Restarts by itself when the supply comes back, the phases are healthy again or the overload is reset: a maintained contact starts it."
 FIELD = {
     "float_fill": "Float, closed while the level is low",
     "float_drain": "Float, closed while the level is high",
@@ -39,7 +39,7 @@ def _three_wire(b: Builder, hold: str, condition: str) -> None:
     if b.monitor_behind and b.monitored:
         hold = series(hold, "fed", "F2:11-14")
         b.declared["phase_monitor_drops_all"] = (
-            "While start is held the monitor behind the contactor is bypassed; it must have pulled in before start is let go."
+            "While start is held the monitor on the load side of the contactor is bypassed; it must have pulled in before start is released."
         )
     before = b.before_coil()
     if c.jog == "relay":
@@ -78,7 +78,7 @@ def _maintained(b: Builder) -> None:
     overload = b.overload_contacts() if c.overload_contact in (None, "line_side") else ""
     if c.emergency_stop:
         _latched(b, overload, reset="S4", relay=("K6", "Latch"))
-        b.restart = "Stays off after a supply failure, a trip or the emergency stop until reset is pressed; then a maintained contact calls it."
+        b.restart = "Stays off after a supply failure, a trip or the emergency stop until reset is pressed; then a maintained contact starts it."
     else:
         b.after_overload = "e"
         b.line(b.after_monitor(), overload, "e")
@@ -139,5 +139,5 @@ def _standby(b: Builder) -> None:
     # The autotransformer has its late-break contact in the sixth place.
     b.line("r", "K1:71-72" if b.document.starter.type == "autotransformer" else "K1:61-62", "KT4:A1")
     b.line("e", "KT4:15-16", "K6:31-32", "K7:A1")
-    b.restart = "The duty pump restarts by itself after its delay; the stand-by forgets a call when the supply fails."
+    b.restart = "The duty pump restarts by itself after its delay; the stand-by loses its call when the supply fails."
     b.declared["no_self_start"] = b.restart

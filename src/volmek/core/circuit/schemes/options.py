@@ -35,21 +35,21 @@ def contradictions(document: StarterDocument) -> list[Problem]:
         found.append(
             Problem(
                 "control.overload_contact",
-                "here relays and electronics hang beside the coils: it belongs on the line side, before everything",
+                "relays and electronics are in parallel with the coils here: it belongs on the line side, ahead of all of them",
             )
         )
     if c.overload_contact == "before_coil" and method in SEVERAL_COILS:
         found.append(
             Problem(
                 "control.overload_contact",
-                "one contact cannot lie in front of several coils; it belongs in front of the bus",
+                "one contact cannot be in series with several coils; it belongs ahead of them all",
             )
         )
     if c.scheme != "three_wire" and c.standby:
         found.append(
             Problem(
                 "control.standby",
-                "a stand-by set has its own selectors; two-wire control and hand-off-auto do not go with it",
+                "a stand-by set has its own selectors; it cannot be combined with two-wire control or hand-off-auto",
             )
         )
     if c.scheme != "three_wire" and document.protection.reset == "automatic":
@@ -61,7 +61,9 @@ def contradictions(document: StarterDocument) -> list[Problem]:
         )
     if c.scheme != "three_wire" and method in OWN_START:
         found.append(
-            Problem("control.scheme", "this method is started by its own buttons; a maintained contact does not fit it")
+            Problem(
+                "control.scheme", "this method is started by its own buttons; a maintained contact does not suit it"
+            )
         )
     if c.standby and method in (*OWN_START, "rotor_resistance"):
         found.append(
@@ -74,28 +76,36 @@ def contradictions(document: StarterDocument) -> list[Problem]:
         found.append(Problem("control.jog", "jogging needs a direct-on-line starter with push-buttons"))
     if c.monitor_position == "motor_side" and method != "direct_on_line":
         found.append(
-            Problem("control.monitor_position", "behind the contactor a monitor is fitted to a direct-on-line starter")
+            Problem(
+                "control.monitor_position",
+                "on the load side of the contactor a monitor is fitted to a direct-on-line starter",
+            )
         )
     if c.monitor_position == "motor_side" and c.scheme != "three_wire":
         found.append(
             Problem(
                 "control.monitor_position",
-                "behind the contactor a monitor never lets a maintained contact start the motor",
+                "on the load side of the contactor a monitor never lets a maintained contact start the motor",
             )
         )
     if c.monitor_position == "motor_side" and "phase_healthy" in (c.lamps or []):
         found.append(
-            Problem("control.lamps", "behind the contactor the start button would light a lamp for healthy phases")
+            Problem(
+                "control.lamps",
+                "on the load side of the contactor the start button would light a lamp for healthy phases",
+            )
         )
     if c.hold == "power_pole" and (
         method != "direct_on_line" or c.scheme != "three_wire" or c.jog or c.overload_contact
     ):
         found.append(
-            Problem("control.hold", "a hold from a power pole is shown for a plain direct-on-line starter only")
+            Problem("control.hold", "seal-in from a power pole is possible for a plain direct-on-line starter only")
         )
     if c.hold == "power_pole" and c.source not in (None, "common"):
         found.append(
-            Problem("control.hold", "a power pole cannot hold a coil that is fed from a transformer or another source")
+            Problem(
+                "control.hold", "a power pole cannot seal in a coil that is fed from a transformer or another source"
+            )
         )
     kind, single = document.motor.single_phase_kind, document.motor.phases == 1
     switched = kind in ("split_phase", "capacitor_start", "capacitor_start_run")
@@ -118,11 +128,13 @@ def contradictions(document: StarterDocument) -> list[Problem]:
     if method == "single_phase_reversing" and kind == "shaded_pole":
         found.append(Problem("motor.single_phase_kind", "a shaded-pole motor has one direction"))
     if c.hold == "power_pole" and c.tap == "before_main":
-        found.append(Problem("control.tap", "a power pole behind Q1 cannot hold a coil that is tapped before it"))
-    if often_built and (c.tap == "before_main" or c.source in ("separate", "transformer", "power_unit")):
         found.append(
-            Problem("control.source", "the circuit as often built holds its coil from a pole of the power circuit")
+            Problem(
+                "control.tap", "a power pole on the load side of Q1 cannot seal in a coil that is tapped ahead of it"
+            )
         )
+    if often_built and (c.tap == "before_main" or c.source in ("separate", "transformer", "power_unit")):
+        found.append(Problem("control.source", "the circuit as often built seals in from a pole of the power circuit"))
     if c.tap == "before_main" and c.source == "separate":
         found.append(Problem("control.tap", "a supply of its own is not tapped from the motor's lines"))
     if c.earthed_point == "centre" and (c.source != "transformer" or c.earthed is not True):

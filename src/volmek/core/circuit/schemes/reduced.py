@@ -48,7 +48,7 @@ def autotransformer(b: Builder) -> None:
 
 def stator_resistance(b: Builder) -> None:
     """Circuit 12, first part."""
-    _timer(b, "KT1", "Time over the resistors")
+    _timer(b, "KT1", "Time on the resistors")
     b.feeders.append("K1")
     front(b, "K1:13-14", "K2:21-22")
     b.coil("r", "K1:A1")

@@ -19,7 +19,7 @@ def control(b: Builder, *, rest: bool) -> None:
         b.device("B3", "field", "End of travel, forward", opens=True, form="limit")
         b.device("B4", "field", "End of travel, reverse", opens=True, form="limit")
     if rest:
-        b.device("KT2", "timer", "Rest between directions", time_s=b.times_s.get("KT2", 1.0))
+        b.device("KT2", "timer", "Pause between directions", time_s=b.times_s.get("KT2", 1.0))
         b.line("L", "K1:61-62", "K2:61-62", "KT2:A1")
         b.line("bus", "KT2:15-18", "t")
         b.line("t", "S3:1-2", "S2:3-4", "x")

@@ -160,7 +160,7 @@ def _start_winding(b: Builder) -> None:
 
 
 def _reversing_switch(b: Builder) -> str:
-    """Two directions have two start buttons and a rest relay: the switch goes by speed, current or voltage."""
+    """Two directions have two start buttons and a rest relay: the switch acts on speed, current or voltage."""
     how = b.document.control.start_capacitor_switch
     forms: dict[str, tuple[Form, str]] = {
         "relay": ("current_relay", "Current relay of the start winding"),

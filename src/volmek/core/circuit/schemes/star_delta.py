@@ -66,7 +66,7 @@ def by_hand(b: Builder) -> None:
         hold = series("K1:13-14", "KT1:15-18") if guard else "K1:13-14"
         b.line("bus", parallel(series("S2:33-34", "K3:13-14"), hold), "h")
         if guard:
-            b.device("KT1", "timer", "Least time in star", time_s=b.times_s.get("KT1", 6.0))
+            b.device("KT1", "timer", "Minimum time in star", time_s=b.times_s.get("KT1", 6.0))
             b.coil("h", "KT1:A1")
         b.coil("h", "K1:A1")
         b.coil("h", parallel("S2:21-22", "K2:13-14"), "K3:21-22", "K2:A1")
