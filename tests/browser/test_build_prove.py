@@ -74,7 +74,7 @@ def test_something_else_is_seen_and_its_causes_are_named(page: Page) -> None:
     causes = page.get_by_role("status", name="Likely causes")
     expect(causes).to_contain_text("The coil of K1 is open, or made for another voltage.")
     page.get_by_role("button", name=re.compile("Show the other")).click()
-    expect(causes).to_contain_text("Wire 8 from K1:A1 lies on")
+    expect(causes).to_contain_text("Wire 8 from K1:A1 is connected to")
     expect(page.get_by_text("seen instead: K1 out")).to_have_count(0)
     page.get_by_role("button", name="Save as different").click()
     expect(page.get_by_text("seen instead: K1 out")).to_be_visible()

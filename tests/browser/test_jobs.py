@@ -202,6 +202,7 @@ def test_a_new_starter_begins_in_its_first_field_and_nothing_is_red(page: Page) 
 
 def test_horsepower_proposes_north_american_words_and_one_key_switches(page: Page) -> None:
     page.goto("/")
+    expect(page.get_by_label("Motor plate in one line")).to_be_focused()
     page.keyboard.type("10 hp 460 V turbo")
     expect(page.get_by_role("status").first).to_contain_text("turbo not understood")
     expect(page.locator(".practice .on")).to_have_text("North American")

@@ -144,9 +144,9 @@ def test_the_star_delta_is_told_as_a_fitter_would_see_it() -> None:
     ]
     told = {(s.title, x.do): (x.sees, x.because) for s in plan.stages for x in reversed(s.steps)}
     # With the time relay in and no contactor on it only its own light changes; without the hold everything drops out.
-    assert told["Time relay KT1", "press S2"] == (("KT1 gets its voltage",), "")
+    assert told["Time relay KT1", "press S2"] == (("KT1 is energised",), "")
     assert told["Coil of K1", "release S2"] == (
-        ("K1 drops out", "K3 drops out", "KT1 loses its voltage"), "because K1:13-14 and K1:53-54 are not wired yet",
+        ("K1 drops out", "K3 drops out", "KT1 is de-energised"), "because K1:13-14 and K1:53-54 are not wired yet",
     )  # fmt: skip
     assert told["Seal-in of K1", "release S2"] == (("nothing moves",), "")
     delta = next(x for x in stages["Motor"].steps if x.do.startswith("wait"))
@@ -202,24 +202,24 @@ def test_supply_of_the_control_circuit_by_its_source() -> None:
 
 
 MISTAKES: list[tuple[str, str, tuple[str, ...], str]] = [
-    ("hold wire on the far side of start", "direct_on_line", ("remove K1:A1 K1:14", "add K1:14 S2:3"), "Wire 5 from K1:14 lies on"),
-    ("overload contact left out", "direct_on_line", ("remove F3:2 F1:95", "remove F1:96 S0:1", "add F3:2 S0:1"), "not in the coil's circuit"),
+    ("hold wire on the far side of start", "direct_on_line", ("remove K1:A1 K1:14", "add K1:14 S2:3"), "Wire 5 from K1:14 is connected to"),
+    ("overload contact left out", "direct_on_line", ("remove F3:2 F1:95", "remove F1:96 S0:1", "add F3:2 S0:1"), "not in the coil circuit"),
     ("overload contact on the return side", "direct_on_line", ("remove F3:2 F1:95", "remove F1:96 S0:1", "add F3:2 S0:1", "remove X1:N K1:A2", "add K1:A2 F1:95", "add F1:96 X1:N"), "return side"),
-    ("overload contacts exchanged", "direct_on_line", ("exchange F1:95-96",), "exchanged at F1:95-96"),
+    ("overload contacts exchanged", "direct_on_line", ("exchange F1:95-96",), "swapped at F1:95-96"),
     ("monitor contacts exchanged", "monitor", ("swap F2:14 F2:12",), "F2:14 and F2:12 are swapped"),
     ("stop exchanged", "direct_on_line", ("exchange S1:1-2",), "swapped at S1:1-2"),
     ("start exchanged", "direct_on_line", ("exchange S2:3-4",), "swapped at S2:3-4"),
     ("interlock missing", "star_delta", ("weld K2:21-22",), "interlock K2:21-22 is bridged"),
-    ("one contact in two places", "star_delta", ("remove K1:64 P1:X1", "add P1:X1 K1:54"), "lies on K1:54"),
+    ("one contact in two places", "star_delta", ("remove K1:64 P1:X1", "add P1:X1 K1:54"), "is connected to K1:54"),
     ("coil for another voltage", "star_delta", ("dead K3",), "coil of K3"),
     ("star bridge missing", "star_delta", ("remove K3:2 K3:4", "remove K3:4 K3:6"), "star bridge"),
     ("delta links mixed", "star_delta", ("swap K2:2 K2:4",), "K2:2 and K2:4 are swapped"),
-    ("delta links rotated", "star_delta", ("swap K2:2 K2:4", "swap K2:6 K2:2"), "each on the next terminal"),
+    ("delta links rotated", "star_delta", ("swap K2:2 K2:4", "swap K2:6 K2:2"), "each one terminal along"),
     ("phases exchanged at the line contactor", "star_delta", ("swap K1:1 K1:3",), "K1:1 and K1:3 are swapped"),
     ("relay of a single phase not looped", "single_phase_direct", ("remove F1:2 K1:3", "remove K1:4 F1:3", "remove F1:4 C1:1", "add F1:2 C1:1"), "not looped"),
     ("run capacitor before the contactor", "single_phase_direct", ("remove F1:4 C1:1", "add C1:1 Q1:2"), "run capacitor"),
     ("live and return exchanged", "direct_on_line", ("swap F3:2 X1:N",), "Live and return"),
-    ("monitor fed behind the contactor", "monitor", ("behind F2",), "fed behind the contactor"),
+    ("monitor fed behind the contactor", "monitor", ("behind F2",), "from the load side of the contactor"),
 ]  # fmt: skip
 
 
@@ -324,7 +324,7 @@ def test_keys_and_checks_stay_when_a_lamp_is_added() -> None:
 def test_a_stage_that_would_chatter_is_not_tried_without_its_hold() -> None:
     _, plan = planned("star_delta_closed")
     stage = next(s for s in plan.stages if s.title == "Coil of K2")
-    assert stage.steps == () and "without its hold" in stage.why and stage.checks
+    assert stage.steps == () and "without its seal-in contact" in stage.why and stage.checks
 
 
 def test_a_contactor_that_drops_out_before_it_is_in_chatters_and_ends_the_wait() -> None:
@@ -341,7 +341,7 @@ def test_capacitors_and_the_heater_bring_their_cautions() -> None:
     d = document("direct_on_line", heater=True, voltage_v=230)
     heater = next(s for s in build_plan(simulated(d, reference_catalogue()), d).stages if s.kind == "heater")
     assert any("live when Q1 is off" in c for c in heater.cautions)
-    assert any("E1 goes dark" in x for s in heater.steps for x in s.sees), "it goes off while the motor runs"
+    assert any("E1 goes off" in x for s in heater.steps for x in s.sees), "it goes off while the motor runs"
 
 
 def test_what_hangs_on_another_supply_is_orange_and_both_sides_are_in_the_list() -> None:

@@ -49,7 +49,7 @@ def test_a_typed_section_is_judged_not_changed() -> None:
     assert device(small, "motor_conductor").selected.section_mm2 == 1.5
     assert codes(small)["cable_too_small"] == "stop"
     odd = run(iec(supply={"cable_section_mm2": 3}))
-    assert "3 mm² is not a section" in stops(odd)["supply.cable_section_mm2"]
+    assert "3 mm² is not a size" in stops(odd)["supply.cable_section_mm2"]
     assert device(odd, "motor_conductor").selected.section_mm2 == 2.5
 
 

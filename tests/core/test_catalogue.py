@@ -156,7 +156,7 @@ def test_branch_ratings_worked_by_hand(
 
 
 def test_a_branch_rating_beyond_the_standard_ones_is_refused() -> None:
-    with pytest.raises(ValueError, match="beyond the greatest"):
+    with pytest.raises(ValueError, match="above the largest"):
         branch_rating_a(5000, 250, nec_standard_ratings_a(fuse=False))
 
 

@@ -310,10 +310,10 @@ def test_a_story_is_the_shortest_and_replays() -> None:
 
 
 MISTAKES = [
-    ("far side of the hold", "direct", ("remove S2:3 K1:13", "add S2:4 K1:13"), "no hold past the start button"),
-    ("hold open", "direct", ("remove S2:3 K1:13",), "no hold past the start button"),
+    ("far side of the hold", "direct", ("remove S2:3 K1:13", "add S2:4 K1:13"), "no seal-in path round the start button"),
+    ("hold open", "direct", ("remove S2:3 K1:13",), "no seal-in path round the start button"),
     ("overload left out", "direct", ("add F1:95 F1:96",), "The contact of F1 is not in the circuit of K1"),
-    ("overload exchanged", "direct", ("exchange F1:95-96",), "exchanged at F1"),
+    ("overload exchanged", "direct", ("exchange F1:95-96",), "swapped at F1"),
     ("stop exchanged", "direct", ("exchange S1:1-2",), "swapped at S1"),
     ("monitor exchanged", "star", ("swap F2:14 F2:12",), "swapped at F2"),
     ("interlock", "star", ("add K2:21 K2:22",), "The interlock of K2 is missing in the circuit of K3"),
@@ -381,7 +381,7 @@ def test_the_single_failure_table_finds_what_hurts() -> None:
     assert not table["break 1"].dangerous and "does not start" in table["break 1"].effect.lower()
     assert "F3 trips" in table["earth 4"].effect
     lamps = {f.fault: f.effect for f in failures(VARIANTS["star_delta"])}
-    assert any("P2 is dark at rest" in e for e in lamps.values()) and any(
+    assert any("P2 is not lit at rest" in e for e in lamps.values()) and any(
         "E1 is cold with the heater on" in e for e in lamps.values()
     )
     assert lamps["weld S7:13-14"] == "E1 is on at rest."

@@ -74,7 +74,7 @@ def test_breaking_capacity_decides_with_the_transformer() -> None:
     d = run(iec(supply=supply, protection={"device": "miniature_breaker_c"}))
     assert d.supply.prospective_current_ka == pytest.approx(1.1 * 250 / (3**0.5 * 400 * 0.04), rel=1e-9)
     strong = run(iec(supply={**supply, "transformer_kva": 1600}, protection={"device": "miniature_breaker_c"}))
-    assert "No miniature breaker C in the catalogues fits as Q1" in stops(strong)["protection.device"]
+    assert "No miniature breaker C in the catalogues is suitable for Q1" in stops(strong)["protection.device"]
     cable = {**supply, "supply_cable_length_m": 50, "supply_cable_section_mm2": 50}
     assert (run(iec(supply=cable)).supply.prospective_current_ka or 0) < 7
     assert codes(run(iec(supply={"prospective_current_ka": None})))["prospective_current_unknown"] == "attention"

@@ -384,7 +384,7 @@ def test_of_two_overload_protections_one_acts() -> None:
     assert breaker.settings.dial_a == pytest.approx(1.2 * 10.5) and relay.settings.dial_a == pytest.approx(
         10.5 / sqrt(3), rel=1e-3
     )
-    assert next(f.message for f in both.findings if f.code == "overload_doubled").endswith("so that it stays back.")
+    assert next(f.message for f in both.findings if f.code == "overload_doubled").endswith("so that it trips later.")
     top = run(iec(starter={"type": "star_delta"}, protection={"device": "motor_breaker"}))
     assert device(top, "short_circuit_device").settings.dial_a == 15, "the top of the dial"
     assert "may still trip first" in next(f.message for f in top.findings if f.code == "overload_doubled")

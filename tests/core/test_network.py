@@ -75,7 +75,7 @@ def test_a_second_fault_of_an_it_network_by_hand() -> None:
     assert least(system="it", neutral=False).number == pytest.approx(0.9 * 400 / (2 * loop), rel=1e-4)
     assert least(system="it", neutral=True).number == pytest.approx(0.9 * 400 / sqrt(3) / (2 * loop), rel=1e-4)
     assert "neutral taken as laid" in least(system="it").rule
-    assert "the system is not said" in least().rule
+    assert "the system is not given" in least().rule
 
 
 def test_a_measured_loop_counts_for_the_earth_fault_and_proves_a_tt_network() -> None:

@@ -176,7 +176,7 @@ def test_surroundings_beyond_the_tables_stop_and_the_rest_is_computed(
 
 def test_a_method_for_another_number_of_phases_stops_and_the_usual_one_is_computed() -> None:
     d = run(iec(starter={"type": "single_phase_direct"}))
-    assert "direct on line is computed in place" in stops(d)["starter.type"]
+    assert "direct on line is computed instead" in stops(d)["starter.type"]
     assert d.method == "Direct on line"
 
 

@@ -306,11 +306,11 @@ def test_what_an_undervoltage_setting_sees_of_a_lost_phase_goes_by_the_setting_i
     d = iec(**FAN, control={"phase_monitor": "three_wire"})
     usual = phase_loss_view(parse(d), reference_catalogue())
     low = phase_loss_view(parse({**d, "monitor": {"undervoltage_pct": 75}}), reference_catalogue())
-    blind = [sum("does not see" in words for words in view.undervoltage) for view in (usual, low)]
+    blind = [sum("does not detect" in words for words in view.undervoltage) for view in (usual, low)]
     assert len(usual.undervoltage) == len(usual.at_load) and 0 < blind[0] < blind[1], "a lower setting sees less"
     assert "the undervoltage setting of 90 %" in usual.undervoltage[0] and "of 75 %" in low.undervoltage[0]
     lowest = [min(o.line_voltages_pct) for o in low.at_load]
-    assert [v >= 75 for v in lowest] == ["does not see" in words for words in low.undervoltage]
+    assert [v >= 75 for v in lowest] == ["does not detect" in words for words in low.undervoltage]
 
 
 def test_monitor_settings_are_typed_over_and_judged() -> None:

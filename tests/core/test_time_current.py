@@ -75,7 +75,7 @@ def test_marks_agree_with_the_findings() -> None:
     assert (marks["stalled rotor"].state == "attention") == (
         "stall_not_protected" in found or "stall_cold_not_protected" in found
     )
-    assert "Ways out" in marks["stalled rotor"].words
+    assert "Remedies" in marks["stalled rotor"].words
 
 
 @pytest.mark.parametrize("document", [iec(), iec(protection={"device": "miniature_breaker_d"}), iec(starter={"type": "manual"}), nec(), nec(protection={"device": "time_delay_fuse"}), single_phase(), iec(load={"start_time_s": None, "inertia_kgm2": 0.4}), iec(protection={"device": "fuse_gg", "overload": "none"})])  # fmt: skip

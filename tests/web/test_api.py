@@ -61,7 +61,7 @@ def test_a_change_on_an_old_version_is_a_conflict_and_changes_nothing(client: Fl
         ({"version": 2}, "version", "2"),
         ({"tag": ""}, "tag", "at least 1"),
         ({"motor": {"power_factor": 1.2}}, "motor.power_factor", "the most is 1"),
-        ({"overrides": [{"role": "line_contactor", "device_type": "RC-17"}]}, "overrides.0.reason", "missing"),
+        ({"overrides": [{"role": "line_contactor", "device_type": "RC-17"}]}, "overrides.0.reason", "required"),
     ],
 )
 @pytest.mark.parametrize("keeping", [True, False])

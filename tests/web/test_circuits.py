@@ -81,7 +81,7 @@ def test_the_kiln_fan_is_started_and_stopped_in_time(client: FlaskClient) -> Non
 
 def test_faults_are_played_and_recognised(client: FlaskClient) -> None:
     answer = played(client, (0.5, "press S2"), (1.0, "release S2"), faults=("remove S2:3 K1:13",))
-    assert any("no hold past the start button" in m["what"] for m in answer["mistakes"])
+    assert any("no seal-in path round the start button" in m["what"] for m in answer["mistakes"])
     assert "K1 drops out" in [e["words"] for e in answer["timeline"]["events"]]
     assert played(client)["mistakes"] == []
 

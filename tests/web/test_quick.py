@@ -43,7 +43,7 @@ def test_opened_as_a_starter_it_makes_its_own_board_and_counts_tags(empty: Flask
         assert made.status_code == 201 and made.json["document"]["tag"] == tag
     assert [b["name"] for b in empty.get("/api/boards").json["boards"]] == ["QUICK"]
     revisions = empty.get(f"/api/starters/{made.json['id']}/history").json["revisions"]
-    assert revisions[0]["change"] == "made from one line; Three-phase is taken. Supply assumed to be 400 V."
+    assert revisions[0]["change"] == "made from one line; Three-phase is assumed. Supply assumed to be 400 V."
 
 
 def test_on_a_board_its_supply_counts_before_what_the_line_assumed(client: FlaskClient) -> None:

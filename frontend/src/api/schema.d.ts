@@ -1725,7 +1725,7 @@ export interface components {
         };
         /**
          * CausesOut
-         * @description What can be wrong.
+         * @description Possible causes.
          */
         CausesOut: {
             /** Causes */
@@ -1868,7 +1868,7 @@ export interface components {
         };
         /**
          * ChoiceOut
-         * @description What it would cost.
+         * @description Price of the choice.
          */
         ChoiceOut: {
             tried: components["schemas"]["ChoiceView"];
@@ -3972,7 +3972,7 @@ export interface components {
         };
         /**
          * Operated
-         * @description Something that can be operated.
+         * @description A control that can be operated.
          *
          *     Attributes
          *     ----------
@@ -4288,7 +4288,7 @@ export interface components {
         };
         /**
          * Point
-         * @description Something that is still open.
+         * @description An open item of a starter.
          *
          *     Attributes
          *     ----------
@@ -4597,7 +4597,7 @@ export interface components {
         };
         /**
          * Ranges
-         * @description How sure a design is.
+         * @description Certainty of a design.
          *
          *     Attributes
          *     ----------
@@ -4884,7 +4884,7 @@ export interface components {
         };
         /**
          * SealIn
-         * @description Who seals.
+         * @description Person who seals.
          */
         SealIn: {
             /** Who */
@@ -5037,7 +5037,7 @@ export interface components {
         };
         /**
          * SignatureRow
-         * @description Who answers for what.
+         * @description A signature: person and role.
          */
         SignatureRow: {
             /** Name */
@@ -5712,7 +5712,7 @@ export interface components {
         };
         /**
          * Symptom
-         * @description Something that goes wrong.
+         * @description A complaint about the starter.
          *
          *     Attributes
          *     ----------
@@ -5734,7 +5734,7 @@ export interface components {
         };
         /**
          * SymptomsOut
-         * @description What can be complained about.
+         * @description Complaints that can be chosen.
          */
         SymptomsOut: {
             /** Symptoms */
@@ -6083,7 +6083,7 @@ export interface components {
         };
         /**
          * UnbalanceOut
-         * @description What they come to.
+         * @description Result for the readings.
          */
         UnbalanceOut: {
             result: components["schemas"]["Unbalance"];

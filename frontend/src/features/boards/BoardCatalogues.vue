@@ -67,8 +67,8 @@ async function use(): Promise<void> {
         <span class="quiet">{{ c.counts.reduce((n, t) => n + t.devices, 0) }} devices</span>
       </label>
       <p class="quiet">
-        A type that is in several of them is taken from the one ticked first. The smallest
-        device that fits is picked, whichever it comes from.
+        A type that is in several of them is taken from the one ticked first. The smallest device
+        that fits is picked, whichever it comes from.
       </p>
       <label class="anew">
         <input v-model="anew" type="checkbox" /> Select the devices of all starters again. Otherwise

@@ -12,6 +12,7 @@ import CircuitDrawing from '@/features/circuit/CircuitDrawing.vue'
 import { useAsked } from '@/stores/asked'
 import { useJournal, type Order } from '@/stores/journal'
 import { useStarter } from '@/stores/starter'
+import ThumbFoot from '@/ui/ThumbFoot.vue'
 
 /** The build: wire by wire, stage by stage, each stage ending with what must be seen. */
 const starter = useStarter()
@@ -231,7 +232,7 @@ function print(): void {
               Next: {{ $say(sheet.stages[at + 1]?.title ?? '') }}
             </button>
           </p>
-          <div class="foot" role="group" aria-label="Stage" data-screen>
+          <ThumbFoot label="Stage" class="only-thumb">
             <button type="button" :disabled="at === 0" @click="at--">Previous</button>
             <select v-model="at" aria-label="Stage of the build">
               <option v-for="(s, i) in sheet.stages" :key="s.title" :value="i">
@@ -241,7 +242,7 @@ function print(): void {
             <button type="button" :disabled="at + 1 === sheet.stages.length" @click="at++">
               Next
             </button>
-          </div>
+          </ThumbFoot>
         </div>
         <aside class="picture">
           <div class="which" role="group" aria-label="Which drawing">
@@ -474,7 +475,7 @@ function print(): void {
     overflow: visible;
   }
 }
-.foot {
+.only-thumb {
   display: none;
 }
 /* with one thumb: the stage before and the next one at the foot, in place of the list */
@@ -482,27 +483,8 @@ function print(): void {
   .stagelist {
     display: none;
   }
-  .foot {
-    position: sticky;
-    bottom: 0;
+  .only-thumb {
     display: flex;
-    gap: 0.5rem;
-    padding: 0.5rem 0;
-    background: var(--sheet);
-    border-top: 2px solid var(--ink);
-    z-index: 2;
-  }
-  .foot > * {
-    flex: 1;
-    min-height: 48px;
-    border: 1px solid var(--accent);
-    background: var(--paper);
-    color: var(--accent);
-    font: inherit;
-  }
-  .foot > :disabled {
-    color: var(--quiet);
-    border-color: var(--rule-strong);
   }
   .isolation button {
     flex: 1;

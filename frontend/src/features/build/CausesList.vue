@@ -19,8 +19,8 @@ const shown = computed(() => (all.value ? props.causes : props.causes.slice(0, F
   <div class="causes" role="status" aria-label="Likely causes">
     <p v-if="!causes.length">
       None of the single faults that were tried gives exactly this (wires missing, moved within a
-      device or swapped; contacts and coils open, bridged or swapped; timers). Check again
-      what was seen, or for two faults at once.
+      device or swapped; contacts and coils open, bridged or swapped; timers). Check again what was
+      seen, or for two faults at once.
     </p>
     <template v-else>
       <p class="heading">

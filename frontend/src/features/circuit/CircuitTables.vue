@@ -34,8 +34,8 @@ defineProps<{ sheet: CircuitView }>()
       <h3>What feeds the control</h3>
       <p>{{ $say(sheet.phase_test) }}</p>
       <p v-if="sheet.mechanical.length">
-        ▲ {{ sheet.mechanical.join('; ') }} can have both coils energised at once: they need a mechanical
-        interlock.
+        ▲ {{ sheet.mechanical.join('; ') }} can have both coils energised at once: they need a
+        mechanical interlock.
       </p>
     </section>
     <section aria-label="Contacts">

@@ -213,8 +213,8 @@ defineExpose({ change })
           <p>
             A relay marked in <b>motor amperes</b> includes the margin: set to the plate current, it
             does not trip up to 1.05 times and has tripped at 1.20 times. Set 15 to 25 % higher, the
-            margin is applied twice. A relay marked in <b>trip amperes</b> shows the current at which
-            it trips.
+            margin is applied twice. A relay marked in <b>trip amperes</b> shows the current at
+            which it trips.
           </p>
         </div>
       </section>

@@ -133,7 +133,8 @@ function computedAgain(): void {
       </fieldset>
       <div class="settings">
         <label v-if="hasDial"
-          >Overload setting <InputText v-model="dial" size="small" inputmode="decimal" class="short" /> A</label
+          >Overload setting
+          <InputText v-model="dial" size="small" inputmode="decimal" class="short" /> A</label
         >
         <label v-if="hasTrip"
           >Magnetic trip

@@ -177,9 +177,7 @@ function print(): void {
       class="sheet"
       :class="{ wide: drawn }"
     ></iframe>
-    <p v-else class="quiet empty">
-      No documents yet: something is missing. The findings say what.
-    </p>
+    <p v-else class="quiet empty">No documents yet: something is missing. The findings say what.</p>
   </div>
 </template>
 

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 
 import { client, problemsOf, type RecordView } from '@/api/client'
 import ItemRow from '@/features/test/ItemRow.vue'
+import ThumbFoot from '@/ui/ThumbFoot.vue'
 import { SEVERITY } from '@/ui/words'
 import { useJournal } from '@/stores/journal'
 import { useStarter } from '@/stores/starter'
@@ -143,7 +144,7 @@ function keepAll(): void {
         </p>
       </template>
     </section>
-    <div class="foot" data-screen>
+    <ThumbFoot label="Readings">
       <button type="button" @click="step(-1)">Previous</button>
       <button v-if="nextItem" type="button" @click="toNext">Next to measure</button>
       <button type="button" @click="step(1)">Next</button>
@@ -155,7 +156,7 @@ function keepAll(): void {
       >
         Save{{ typed.size ? ` ${typed.size} ${typed.size === 1 ? 'reading' : 'readings'}` : '' }}
       </button>
-    </div>
+    </ThumbFoot>
   </div>
 </template>
 
@@ -180,40 +181,6 @@ button {
   min-height: 2.4rem;
   padding: 0.2rem 0.8rem;
   cursor: pointer;
-}
-.foot {
-  position: sticky;
-  bottom: 0;
-  display: flex;
-  gap: 0.5rem;
-  padding: 0.5rem 0;
-  background: var(--sheet);
-  border-top: 2px solid var(--ink);
-  z-index: 2;
-}
-.foot .save {
-  margin-left: auto;
-  background: var(--accent);
-  color: var(--sheet);
-  font-weight: 650;
-}
-.foot .save:disabled {
-  background: var(--tint);
-  color: var(--quiet);
-  border-color: var(--rule-strong);
-}
-@media (max-width: 38.75em) {
-  .foot {
-    flex-wrap: wrap;
-  }
-  .foot button {
-    flex: 1;
-    min-height: 48px;
-    text-align: center;
-  }
-  .foot .save {
-    flex-basis: 100%;
-  }
 }
 .warn {
   color: var(--attention);

@@ -6,7 +6,7 @@ from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.catalogue.device_types import Contactor, voltage_column
 from volmek.core.context import Context
 from volmek.core.devices.coil import coil_check, coil_figures, coil_name
-from volmek.core.devices.device import Check, Device, Objection, Required, Selected, override_marks, pick
+from volmek.core.devices.device import Check, Device, Objection, Required, Selected, objections, override_marks, pick
 from volmek.core.devices.nema import REMEDY, select_nema, size_field
 from volmek.core.devices.part import ContactorPart
 from volmek.core.devices.settings import Settings
@@ -15,13 +15,19 @@ from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Figure, as_read
 from volmek.core.standards.tables import interpolate
 
-#: ∫I²dt that a contactor stands, in units of Ie²·s: (8·Ie)²·10 s, and (6·Ie)²·10 s above 630 A.
+#: ∫I²dt that a contactor withstands, in units of Ie²·s: (8·Ie)²·10 s, and (6·Ie)²·10 s above 630 A.
 SHORT_TIME_DUTY_S, SHORT_TIME_DUTY_LARGE_S = 640.0, 360.0
 
 
 TOP_VOLTAGE_V = 690.0
-#: Electrical life below which a contactor is remarked on [years].
+#: Electrical life below which a contactor gets a finding [years].
 LEAST_LIFE_YEARS = 2.0
+#: Objections that ask for a larger contactor because of the start, with the field that each rests on.
+BY_THE_START = {
+    "contactor_make_capacity": "motor.locked_rotor_current_ratio",
+    "contactor_break_capacity": "motor.locked_rotor_current_ratio",
+    "contactor_short_time": "load.start_time_s",
+}
 ALTITUDES_M = (2000.0, 3000.0, 4000.0)
 
 
@@ -171,7 +177,7 @@ def _iec(
         if used > able * (1 + 1e-6):
             return Objection(
                 "contactor_short_time",
-                f"{k.type} stands {as_read(able / hottest**2)} s at {as_read(hottest)} A; the start is equivalent to {as_read(used / hottest**2)} s of that",
+                f"{k.type} withstands {as_read(able / hottest**2)} s at {as_read(hottest)} A; the start is equivalent to {as_read(used / hottest**2)} s of that",
                 "load.start_time_s",
             )
         return None
@@ -205,7 +211,7 @@ def _iec(
         c = c.quiet()
     ie = rating(k, prefix)
     if designation and not c.document.override(role):
-        _say_why_larger(c, designation, k, candidates, ie, current)
+        _say_why_larger(c, designation, k, checks, current)
     if ambient > k.ambient_limit_c:
         c.find(
             "attention",
@@ -285,7 +291,7 @@ def _iec(
 
 
 def _say_why_larger(
-    c: Context, designation: str, k: Contactor, candidates: tuple[object, ...], ie: float, current: Figure
+    c: Context, designation: str, k: Contactor, checks: list[Check[Contactor]], current: Figure
 ) -> None:
     """A larger contactor than the rated current asks for is taken: say which duty asked for it."""
     volts = c.document.supply.line_voltage_v or 0.0
@@ -297,15 +303,12 @@ def _say_why_larger(
     ]
     if not smaller:
         return
-    reason = next((getattr(x, "reason", "") for x in candidates if getattr(x, "name", "") == smaller[-1].type), "")
-    if "stands" in reason or "can make" in reason or "can break" in reason:
+    against = next(iter(objections(smaller[-1], checks)), None)
+    if against and against.code in BY_THE_START:
         c.find(
-            "attention",
-            "contactor_larger_for_start",
-            f"{k.type} instead of {smaller[0].type}: {reason}.",
-            "load.start_time_s" if "stands" in reason else "motor.locked_rotor_current_ratio",
+            "attention", "contactor_larger_for_start", f"{k.type} instead of {smaller[0].type}: {against.message}.", BY_THE_START[against.code],
             device=designation,
-        )
+        )  # fmt: skip
 
 
 def _life(

@@ -117,9 +117,19 @@ def _made(
     why: str,
     objection: str,
 ) -> MonitorSetting:
+    def number(given: float | bool | None) -> float | bool | None:
+        return given if given is None or isinstance(given, bool) else float(given)
+
     value = proposed if typed is None else typed
     return MonitorSetting(
-        name, f"monitor.{field}", unit, value, proposed, why, "attention" if objection else "fine", objection
+        name,
+        f"monitor.{field}",
+        unit,
+        number(value),
+        number(proposed),
+        why,
+        "attention" if objection else "fine",
+        objection,
     )
 
 

@@ -197,7 +197,7 @@ def unknowns(sized: Sized) -> tuple[Unknown, ...]:
     if start.source == "assumed" and not (start.result and start.result.stalls):
         add("starting time, s", "load.start_time_s", "Starting time", "s", start.figure.number)
     if sized.built.network is None:
-        add("prospective fault current, kA", "supply.prospective_current_ka", "Prospective fault current", "kA", None)
+        add("prospective current, kA", "supply.prospective_current_ka", "Prospective fault current", "kA", None)
     if d.supply.cable_length_m is None:
         add("length of the motor cable, m", "supply.cable_length_m", "Length of the motor cable", "m", None)
     if d.surroundings.ambient_c is None:

@@ -320,7 +320,7 @@ def _moved(circuit: Circuit, mine: list[Wire]) -> Iterator[Cause]:
                 if t in (end, other) or circuit.node_of[t] == circuit.node_of[end]:
                     continue
                 yield Cause(
-                    f"Wire {w.number} from {other} lies on {t} instead of {end}.",
+                    f"Wire {w.number} from {other} is connected to {t} instead of {end}.",
                     f"{t} and {end}.",
                     (f"remove {w.a} {w.b}", f"add {other} {t}"),
                     True,

@@ -93,7 +93,7 @@ def said(name: str, before: str, after: str) -> str:
     Examples
     --------
     >>> said("K1", "out", "in"), said("P1", "dark", "lit")
-    ('K1 pulls in', 'P1 lights')
+    ('K1 pulls in', 'P1 comes on')
     """
     return MOVES.get((before, after), WORDS.get(after, "{} is " + after)).format(name)
 
@@ -389,13 +389,13 @@ OTHER = {"press": "release", "turn": "turn", "open": "close", "close": "open"}
 
 
 WORDS = {
-    "in": "{} is in", "out": "{} is out", "on": "{} is energised", "off": "{} is de-energised", "lit": "{} is lit", "dark": "{} is not lit",
+    "in": "{} is in", "out": "{} is out", "on": "{} is energised", "off": "{} is de-energised", "lit": "{} is on", "dark": "{} is off",
     "closed": "{} stays closed", "tripped": "{} has tripped", "open": "{} is open", "chatters": "{} chatters",
 }  # fmt: skip
 
 
 MOVES = {
     ("out", "in"): "{} pulls in", ("in", "out"): "{} drops out", ("off", "on"): "{} is energised", ("on", "off"): "{} is de-energised",
-    ("dark", "lit"): "{} lights", ("lit", "dark"): "{} goes out", ("closed", "open"): "{} trips", ("closed", "tripped"): "{} trips", ("tripped", "closed"): "{} is closed again",
+    ("dark", "lit"): "{} comes on", ("lit", "dark"): "{} goes off", ("closed", "open"): "{} trips", ("closed", "tripped"): "{} trips", ("tripped", "closed"): "{} is closed again",
     ("open", "closed"): "{} is closed",
 }  # fmt: skip

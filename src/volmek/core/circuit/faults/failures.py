@@ -1,6 +1,7 @@
 """The single-failure table: what each welded contact, broken wire and earth fault does, found by operating the damaged circuit."""
 
 from dataclasses import dataclass
+from enum import IntEnum
 
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.dynamics import usual
@@ -11,11 +12,26 @@ from volmek.core.circuit.kernel.telling import joined
 from volmek.core.circuit.model.netlist import RETURN, Circuit
 from volmek.core.circuit.proof.rules import lie_of
 
-#: Effects from the worst down; those before the mark hurt people.
-DANGEROUS = (
-    "short circuit", "starts by itself", "runs at once in the wrong connection", "is not stopped by", "is not dropped by", "keeps running",
-    "turns the wrong way", "the start winding stays in",
-)  # fmt: skip
+
+class Hazard(IntEnum):
+    """Danger of an effect, the worst first."""
+
+    SHORT_CIRCUIT = 0
+    STARTS_BY_ITSELF = 1
+    WRONG_CONNECTION = 2
+    NOT_STOPPED = 3
+    NOT_DROPPED_OUT = 4
+    WRONG_WAY = 5
+    START_WINDING = 6
+    NONE = 9
+
+
+@dataclass(frozen=True, slots=True)
+class Effect:
+    """An effect of a fault, in words, and its danger."""
+
+    words: str
+    hazard: Hazard = Hazard.NONE
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,9 +54,9 @@ class Failure:
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """Effects seen over the whole sequence, the gravest first; and the lamps lit at each of its moments."""
+    """Effects seen over the whole sequence in their order; and the lamps lit at each of its moments."""
 
-    effects: tuple[str, ...]
+    effects: tuple[Effect, ...]
     lamps: tuple[tuple[str, frozenset[str]], ...] = ()
 
 
@@ -85,7 +101,7 @@ class Programme(Operator):
     def __init__(self, circuit: Circuit, faults: list[str]) -> None:
         damaged = damage(quick(circuit), faults)
         super().__init__(damaged.circuit, usual(0.4), damaged.engine())
-        self.effects: list[str] = []
+        self.effects: list[Effect] = []
         self.lies: set[str] = set()
         self.lit: list[tuple[str, frozenset[str]]] = []
 
@@ -94,7 +110,7 @@ class Programme(Operator):
         s = self.wait(self.sim.begin(), 0.6)
         self._look("at rest", s)
         if self.running(s) and "no_self_start" not in self.circuit.declared:
-            self._note("starts by itself as soon as the supply is on")
+            self._note("starts by itself as soon as the supply is on", Hazard.STARTS_BY_ITSELF)
         ready = self.ready(self.sim.begin())
         pressed = self.press(ready, self.start)
         self.early = self.sim.electrical(pressed)
@@ -124,41 +140,47 @@ class Programme(Operator):
     def _look(self, when: str, s: State) -> None:
         self.lit.append((when, frozenset(x for x, on in self.sim.lamps(s).items() if on)))
 
-    def _note(self, words: str) -> None:
-        self.effects.append(words)
+    def _note(self, words: str, hazard: Hazard = Hazard.NONE) -> None:
+        self.effects.append(Effect(words, hazard))
 
     def _way(self, started: State) -> None:
         """The way in which it runs, against what it should be."""
         power = self.sim.electrical(started)
         if power.direction == "reverse":
-            self._note("turns the wrong way")
+            self._note("turns the wrong way", Hazard.WRONG_WAY)
         sound = _sound(self.circuit)
         if power.connection != sound[1]:
             self._note(f"stays in {power.connection}" if power.connection != "none" else "does not run properly")
         if self.start and self.early.connection != sound[0] and self.early.connection != "off":
-            self._note(f"runs at once in the wrong connection: {self.early.connection}")
+            self._note(f"runs at once in the wrong connection: {self.early.connection}", Hazard.WRONG_CONNECTION)
 
     def _drops(self, started: State) -> None:
         c = self.circuit
         tries = [
-            (f"press {x}", f"is not stopped by {x}")
+            (f"press {x}", f"is not stopped by {x}", Hazard.NOT_STOPPED)
             for x in c.stops
             if x in c.devices and c.devices[x].kind == "button"
         ]
         tries += [
-            (f"turn {x} {c.devices[x].positions[0]}", f"is not stopped by {x}")
+            (f"turn {x} {c.devices[x].positions[0]}", f"is not stopped by {x}", Hazard.NOT_STOPPED)
             for x in c.stops
             if c.devices[x].kind == "selector"
         ]
-        tries += [(c.trial(x)[0], f"is not dropped out by {x}") for x in c.overloads]
-        tries += [(f"press {x}", f"is not dropped out by {x}") for x in c.of_kind("emergency_stop")]
-        tries += [(c.monitor_trial[0], f"is not dropped out by the phase monitor {c.monitor}")] if c.monitor else []
-        for operation, words in tries:
+        tries += [(c.trial(x)[0], f"is not dropped out by {x}", Hazard.NOT_DROPPED_OUT) for x in c.overloads]
+        tries += [
+            (f"press {x}", f"is not dropped out by {x}", Hazard.NOT_DROPPED_OUT) for x in c.of_kind("emergency_stop")
+        ]
+        tries += (
+            [(c.monitor_trial[0], f"is not dropped out by the phase monitor {c.monitor}", Hazard.NOT_DROPPED_OUT)]
+            if c.monitor
+            else []
+        )
+        for operation, words, hazard in tries:
             s = self.do(started, operation, MONITOR_S if operation == c.monitor_trial[0] else 1.0)
             self._look(f"after '{operation}'", s)
             meant = "stop_drops_all" in c.declared and operation.startswith("press") and operation.split()[1] in c.stops
             if self.running(s) and not meant:
-                self._note(words)
+                self._note(words, hazard)
 
     def _back(self, started: State) -> None:
         """Let stop go again, and take the supply away and back: it must stay off."""
@@ -173,7 +195,7 @@ class Programme(Operator):
         for first, then in (c.trial(x) for x in named if x):
             s = self.do(started, first, 1.0)
             if not self.running(s) and self.running(self.do(s, then, 1.5)):
-                self._note(f"starts by itself after '{then}'")
+                self._note(f"starts by itself after '{then}'", Hazard.STARTS_BY_ITSELF)
 
     def _other(self, started: State) -> None:
         """The second direction or speed, where there is one."""
@@ -189,13 +211,13 @@ class Programme(Operator):
     def _blown(self) -> None:
         for event in self.log:
             if event.kind == "short_circuit":
-                self._note(f"short circuit: {joined(event)}")
+                self._note(f"short circuit: {joined(event)}", Hazard.SHORT_CIRCUIT)
             elif event.kind == "control_short":
                 self._note(f"the control breaker {event.device} trips")
             elif event.kind == "chatters":
                 self._note(f"{event.device} chatters")
             elif event.kind == "overheats":
-                self._note("the start winding stays in and burns")
+                self._note("the start winding stays in and burns", Hazard.START_WINDING)
 
 
 def _sound(circuit: Circuit) -> tuple[str, str]:
@@ -218,13 +240,13 @@ def _sound(circuit: Circuit) -> tuple[str, str]:
     return ("reduced" if any(w.kind == "resistor" for w in circuit.windings) and not circuit.rotor_steps else end), end
 
 
-def _other_lamps(circuit: Circuit, seen: Seen, sound: dict[str, frozenset[str]]) -> list[str]:
-    """Lamps, buzzers and heaters that are dark where they should be lit, or lit where they should be dark."""
+def _other_lamps(circuit: Circuit, seen: Seen, sound: dict[str, frozenset[str]]) -> list[Effect]:
+    """Lamps, buzzers and heaters that are off where they should be on, or on where they should be off."""
     for when, lit in seen.lamps:
         should = sound.get(when, lit)
         for name in sorted(should ^ lit):
-            word = {"heater": "cold", "buzzer": "silent"}.get(circuit.devices[name].kind, "dark")
-            return [f"{name} is {word} {when}" if name in should else f"{name} is on {when}"]
+            word = {"heater": "cold", "buzzer": "silent"}.get(circuit.devices[name].kind, "not lit")
+            return [Effect(f"{name} is {word} {when}" if name in should else f"{name} is on {when}")]
     return []
 
 
@@ -247,10 +269,9 @@ def failures(circuit: Circuit) -> list[Failure]:
         effects = [e for e in seen.effects if e not in sound]
         if not effects:
             effects = _other_lamps(circuit, seen, lamps)
-        rank = {e: next((i for i, d in enumerate(DANGEROUS) if e.startswith(d) or d in e), 99) for e in effects}
-        effects.sort(key=lambda e: rank[e])
-        dangerous = bool(effects) and rank[effects[0]] < 99
-        words = "; ".join(effects[:3])
+        effects.sort(key=lambda e: e.hazard)
+        dangerous = bool(effects) and effects[0].hazard is not Hazard.NONE
+        words = "; ".join(e.words for e in effects[:3])
         hidden = not effects
         found.append(
             Failure(fault, "No effect until there is a second fault." if hidden else words[0].upper() + words[1:] + ".", dangerous, hidden)
