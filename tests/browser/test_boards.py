@@ -253,7 +253,7 @@ def test_tables_are_found_by_typing_and_kept_in_the_address(page: Page) -> None:
     expect(page.get_by_role("status")).to_contain_text("Tables: 1")
     expect(page.get_by_role("row", name="14 AWG")).to_contain_text("2.08")
     page.get_by_label("Find").fill("wye")
-    expect(page.get_by_role("region", name="Where the relay of a star-delta starter sits")).to_be_visible()
+    expect(page.get_by_role("region", name="Place of the overload relay in a star-delta starter")).to_be_visible()
     page.reload()
     expect(page.get_by_label("Find")).to_have_value("wye")
     page.get_by_label("Find").fill("no such thing")

@@ -49,7 +49,7 @@ def test_other_names_lead_to_the_same_thing(group: list[str]) -> None:
 
 def test_an_unfinished_word_finds_and_a_trade_word_is_meant_whole() -> None:
     assert [t.name for t in find_tables("condu awg")] == ["conductor_ampacity_copper_nec310_16"]
-    assert {s.question for s in find_schools("wye")} == {"Where the relay of a star-delta starter sits"}
+    assert {s.question for s in find_schools("wye")} == {"Place of the overload relay in a star-delta starter"}
     assert find_tables("no such thing") == [] and len(find_tables("  ")) == len(STANDARDS)
 
 

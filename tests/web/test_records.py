@@ -266,7 +266,7 @@ def pdf(client: FlaskClient, path: str) -> tuple[PdfReader, str]:
 def test_the_report_has_everything_on_it(client: FlaskClient) -> None:
     reader, words = pdf(client, f"/api/starters/{PROVED}/report.pdf")
     for part in ("Motor plate", "Devices and settings", "Findings", "Power circuit", "Control circuit", "Wire list", "Build and test, stage by stage",
-                 "Commissioning record", "Trips", "Boot of the elevator choked", "Built otherwise than designed", "Trends",
+                 "Commissioning record", "Trips", "Boot of the elevator choked", "Deviations from the design", "Trends",
                  "Load current L2 creeps up", "Inspections", "Working", "Cautions", "Signatures", "T. Brannoc", "Sealed as built"):  # fmt: skip
         assert part in words, part
     assert len(reader.pages) >= 8 and f"page 1 of {len(reader.pages)}" in words

@@ -76,7 +76,7 @@ onBeforeUnmount(() => {
     <RouterLink to="/tables">Practice</RouterLink>
     <button type="button" class="plain" @click="glossary = true">Glossary</button>
     <span class="caution">{{ CAUTION }}</span>
-    <button type="button" @click="turn">{{ dark ? 'Light mode' : 'Dark mode' }}</button>
+    <button type="button" @click="turn">{{ dark ? 'Light' : 'Dark' }}<span class="mode"> mode</span></button>
   </div>
   <RouterView />
   <GlossaryDialog v-model:visible="glossary" />
@@ -151,7 +151,7 @@ button {
 @media (max-width: 38.75em) {
   .top {
     flex-wrap: wrap;
-    gap: 0 0.9rem;
+    gap: 0 0.75rem;
     padding: 0 0.6rem 0.2rem;
     height: auto;
   }
@@ -160,6 +160,10 @@ button {
   }
   .top button:not(.plain) {
     margin-left: auto;
+  }
+  /* the word alone leaves the bar in one line */
+  .mode {
+    display: none;
   }
   .caution {
     order: 2;

@@ -31,7 +31,7 @@ const mend = inject(MEND, () => undefined)
         <p class="head">
           <button type="button" class="name" @click="mend(u.field)">{{ u.label }}</button>
           <span class="figures">{{
-            u.taken === 'nothing' ? 'not known' : `taken: ${u.taken}`
+            u.taken === 'nothing' ? 'not known' : `assumed: ${u.taken}`
           }}</span>
           <span class="quiet figures">usual: {{ u.span }}</span>
         </p>
@@ -44,7 +44,7 @@ const mend = inject(MEND, () => undefined)
       </li>
     </ol>
     <p class="quiet small">
-      {{ ranges.now.tried }} designs computed over the spread of what is not typed<template
+      {{ ranges.now.tried }} designs computed over the spread of values not entered<template
         v-if="ranges.now.refused"
         >, {{ ranges.now.refused }} of them could not be</template
       >. Combinations are sampled, not all tried.

@@ -140,7 +140,7 @@ function choose(item: LineUpItem): void {
   }
   .rail .oneline {
     display: block;
-    padding: 0 1rem 0.4rem;
+    padding: 0 1rem 0 0;
     overflow: hidden;
     white-space: nowrap;
     text-overflow: ellipsis;
@@ -149,8 +149,16 @@ function choose(item: LineUpItem): void {
   .lineup {
     padding-bottom: 0;
   }
+  .lineup.rail {
+    display: flex;
+    align-items: center;
+  }
   .turn {
     min-height: 40px;
+  }
+  .rail .turn {
+    width: 48px;
+    flex: none;
   }
 }
 .item {

@@ -340,7 +340,7 @@ const log = computed(() => [...player.happened].reverse())
   .stage.alone {
     grid-template-columns: minmax(0, 1fr);
     grid-template-areas: 'bar' 'drawing' 'operate' 'below';
-    grid-template-rows: auto auto auto auto;
+    grid-template-rows: auto minmax(46vh, 1fr) auto auto;
   }
   .drawing {
     min-height: 46vh;

@@ -254,11 +254,11 @@ const star = computed(() => sheet.value?.star ?? null)
           <p class="big figures">{{ read(sheet.heat.rotor_kj) }}<span class="unit">kJ</span></p>
           <p class="quiet">
             in the rotor<template v-if="sheet.heat.cold_starts !== null"
-              >; starts that pass: {{ sheet.heat.cold_starts }} from cold,
-              {{ sheet.heat.warm_starts }} from warm, one after the other; an hour permits
+              >. In a row: {{ sheet.heat.cold_starts }} from cold,
+              {{ sheet.heat.warm_starts }} from warm. Per hour:
               <template v-for="(p, i) in sheet.heat.per_hour" :key="p.running_pct"
-                >{{ i ? ', ' : '' }}{{ read(p.starts, 2) }} running {{ p.running_pct }} % in
-                between</template
+                >{{ i ? ', ' : '' }}{{ read(p.starts, 2) }} ({{ p.running_pct }} %
+                running)</template
               >, {{ sheet.heat.words }}</template
             >
           </p>

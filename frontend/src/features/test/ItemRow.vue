@@ -102,7 +102,7 @@ const day = (iso: string) => iso.slice(0, 10)
       <p v-if="problem" class="problem" role="alert">
         ■ {{ problem.problems[0]?.message }}
         <button
-          v-if="problem.problems[0]?.message.includes('say that it is meant')"
+          v-if="problem.problems[0]?.field === 'confirmed'"
           type="button"
           @click="meant"
         >
@@ -247,6 +247,7 @@ button:disabled {
 }
 .next {
   box-shadow: inset 3px 0 0 var(--accent);
+  margin-left: -0.7rem;
   padding-left: 0.7rem;
 }
 .nextmark {
@@ -271,7 +272,7 @@ button:disabled {
     border: 1px solid var(--rule-strong);
     background: var(--sheet);
     padding: 0.7rem;
-    margin-top: 0.7rem;
+    margin: 0.7rem 0 0;
     scroll-margin-top: 0.5rem;
   }
   .limit,

@@ -370,7 +370,7 @@ def worst_fault_a2s(cable: MotorCable, network: Network, band: Band, least_a: fl
 
     Returns
     -------
-    0 and no words where the device is quicker than 0.1 s and its let-through energy is not known.
+    0 and no words where the device is faster than 0.1 s and its let-through energy is not known.
 
     Examples
     --------

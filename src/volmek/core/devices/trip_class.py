@@ -11,7 +11,7 @@ from volmek.core.physics.thermal import BAND_SOURCE, MUST_TRIP_MULTIPLE, TripCla
 from volmek.core.plate.plate import Plate
 from volmek.core.results.figures import Candidate, Figure, as_read, within
 
-#: Trip classes from the quickest to the slowest.
+#: Trip classes from the fastest to the slowest.
 CLASS_ORDER = ("5", "5E", "10A", "10", "10E", "20", "20E", "30", "30E", "40E")
 
 
@@ -113,7 +113,7 @@ def choose_class(
         reason = f"holds {as_read(fast)} s for sure, usually {usually}" if fast < inf else "never trips at this current"
         if profile.steps:
             quick, typical = (thermal_peak(e, steps, setting) for e in (edges.fast, edges.mean))
-            reason = f"the start takes the quickest relay to {100 * quick:.0f} % of tripping, a typical one to {100 * typical:.0f} %"
+            reason = f"the start takes the fastest relay to {100 * quick:.0f} % of tripping, a typical one to {100 * typical:.0f} %"
         if name.startswith("5") and (stall is None or stall >= SHORT_STALL_S):
             looked_at[name] = (False, f"{reason}; class 5 is for motors with a permitted stall time under 10 s")
         elif assumed and CLASS_ORDER.index(name) < LEAST_ASSUMED_CLASS:

@@ -19,7 +19,7 @@ def _refuses(document: StarterDocument) -> list[Problem]:
         problems.append(
             Problem(
                 "protection.device",
-                "a manual starter is a motor breaker that switches and protects; choose motor_breaker",
+                "a manual starter is a motor breaker that switches and protects; choose a motor breaker",
             )
         )
     return problems

@@ -123,7 +123,7 @@ def refusal(item: Item, value: float | str, *, confirmed: bool = False) -> str:
     --------
     >>> i = Item("insulation.motor", "dead", "", "", "MΩ", possible=(0, 1e6), usual=(5, 20000))
     >>> refusal(i, 0.005)
-    '0.005 MΩ is far from what is usual (5 to 20\\u202f000 MΩ); 5 MΩ would be: is the unit right? Type it in MΩ, or say that it is meant'
+    '0.005 MΩ is far from what is usual (5 to 20\\u202f000 MΩ); 5 MΩ would be: is the unit right? Enter it in MΩ, or confirm it'
     >>> refusal(i, 0.005, confirmed=True), refusal(i, -1)
     ('', '-1 MΩ cannot be: from 0 to 1\\u202f000\\u202f000 MΩ')
     """
@@ -139,7 +139,7 @@ def refusal(item: Item, value: float | str, *, confirmed: bool = False) -> str:
         if not a <= value <= b and shifted is not None:
             return (
                 f"{as_read(value)}{unit} is far from what is usual ({as_read(a)} to {as_read(b)}{unit}); {as_read(shifted)}{unit} would be: "
-                f"is the unit right? Type it in {item.unit}, or say that it is meant"
+                f"is the unit right? Enter it in {item.unit}, or confirm it"
             )
     return ""
 

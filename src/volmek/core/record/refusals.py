@@ -32,7 +32,10 @@ def refused(
                 f"{item.title} must be {'a number in ' + item.unit if item.kind == 'number' else 'one of ' + ', '.join(item.choices)}",
             )
         words = refusal(item, value, confirmed=bool(body["confirmed"]))
-        return Problem("value", f"{item.title}: {words}") if words else None
+        if not words:
+            return None
+        again = refusal(item, value, confirmed=True) == ""  # only doubted: it is saved when it is confirmed
+        return Problem("confirmed" if again else "value", f"{item.title}: {words}")
     if kind in ("wire", "isolated", "check", "step"):
         return _refused_build(f, plan, kind, body)
     if kind == "trip":

@@ -125,7 +125,7 @@ def matches(find: str, text: str) -> bool:
 
     Examples
     --------
-    >>> matches("wye overload", "Where the relay of a star-delta starter sits: overload"), matches("latch", "Overload dial")
+    >>> matches("wye overload", "Place of the overload relay in a star-delta starter: overload"), matches("latch", "Overload dial")
     (True, False)
     """
     words = set(re.findall(r"[\w.²/%-]+", text.casefold()))
@@ -162,6 +162,6 @@ def find_schools(find: str = "") -> list[School]:
     Examples
     --------
     >>> {school.question for school in find_schools("wye")}
-    {'Where the relay of a star-delta starter sits'}
+    {'Place of the overload relay in a star-delta starter'}
     """
     return [s for s in schools() if matches(find, f"{s.question} {s.answer} {s.followed} {s.reason}")]

@@ -356,5 +356,5 @@ def _heat(plate: Plate, start: Start, devices: list[Device]) -> Heat | None:
         per_hour = [
             PerHour(100 * r, permitted_starts_per_hour(edges.fast, steps, setting, amps, r)) for r in RUNNING_SHARES
         ]
-        words = f"by the quickest relay of class {relay.settings.trip_class}; the motor's maker may allow fewer"
+        words = f"by the fastest relay of class {relay.settings.trip_class}; the motor's maker may allow fewer"
     return Heat(r.rotor_heat_j / 1000, heat_a2s(start.profile.through(1.0, (1.0,))) / 1e6, cold, warm, per_hour, words)

@@ -221,7 +221,7 @@ def _marks(design: Design, built: Built, plate: Plate, relay: Device | None, dia
         words = (
             bad.message
             if bad
-            else f"The start is over after {as_read(seconds)} s; even the quickest relay of class {relay.settings.trip_class} lets it pass from cold."
+            else f"The start is over after {as_read(seconds)} s; even the fastest relay of class {relay.settings.trip_class} lets it pass from cold."
         )
         marks.append(
             Mark(
@@ -256,12 +256,12 @@ def _marks(design: Design, built: Built, plate: Plate, relay: Device | None, dia
         peak = second if second is not None and second.number > plate.peak.number else plate.peak
         below = band.lower_a < peak.number * (1 - 1e-6)
         marks.append(Mark("peak inrush", peak.number, 0.01, "stop" if below else "fine",
-                          f"The peak inrush{' when delta closes' if peak is second else ''} is worth {peak.text} A; {front.designation} acts at once from {as_read(band.lower_a)} A on"
+                          f"The peak inrush{' when delta closes' if peak is second else ''} is equivalent to {peak.text} A; {front.designation} trips at once from {as_read(band.lower_a)} A on"
                           + (": it may trip in the start." if below else ", above it.")))  # fmt: skip
     if breaks is not None:
         beyond = ico is not None and ico.number > breaks * (1 + 1e-6)
         words = f"Up to {as_read(breaks)} A the contactor may interrupt; above it only {front.designation} may"
-        words += f", but up to {ico.text} A the relay is the quicker one." if ico is not None and beyond else "."
+        words += f", but up to {ico.text} A the relay is faster." if ico is not None and beyond else "."
         marks.append(Mark("contactor's limit", breaks, 0.05, "attention" if beyond else "fine", words))
     for name, at_s in (("cable", 0.02), ("selectivity", 0.02)):
         check = next((x for x in built.coordination.checks if x.name == name), None)
