@@ -11,7 +11,8 @@ from circuits import VARIANTS, made
 from core.test_circuit_soundness import documents
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.circuit.drawing.pen import Style
-from volmek.core.circuit.drawing.sheets import Said, circuit_sheets
+from volmek.core.circuit.drawing.references import Said
+from volmek.core.circuit.drawing.sheets import circuit_sheets
 from volmek.core.circuit.model.fitted import Fitted
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import circuit_of

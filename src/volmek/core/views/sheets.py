@@ -3,7 +3,8 @@
 from dataclasses import replace
 
 from volmek.core.circuit.drawing.pen import Style
-from volmek.core.circuit.drawing.sheets import Said, circuit_sheets
+from volmek.core.circuit.drawing.references import Said
+from volmek.core.circuit.drawing.sheets import circuit_sheets
 from volmek.core.circuit.model.colours import school_of
 from volmek.core.circuit.simulated import SimulatedStarter
 from volmek.core.design import Design
