@@ -39,9 +39,7 @@ def test_a_file_with_problems_shows_each_at_its_row_and_column_and_is_not_taken(
     expect(problems.get_by_role("row").nth(1)).to_have_text(
         re.compile(r"Contactors\s*AC-3 at 400 V, A\s*2\s*TM-11.*has a unit in it; write 11")
     )
-    expect(problems.get_by_role("row").nth(2)).to_have_text(
-        re.compile(r"Contactors\s*Frame\s*3\s*TM-14.*needed and missing")
-    )
+    expect(problems.get_by_role("row").nth(2)).to_have_text(re.compile(r"Contactors\s*Frame\s*3\s*TM-14.*is required"))
     wrong = page.get_by_role("region", name="Rows of Contactors").locator(".wrong")
     expect(wrong).to_have_text([re.compile("11 A"), re.compile("■")])
     expect(take).to_be_disabled()
@@ -68,7 +66,7 @@ def test_a_board_chooses_it_and_a_device_taken_out_stays_with_its_design(page: P
     expect(page.locator(".from")).to_contain_text("Reference range R, Store room")
     expect(row).to_contain_text("RC-13")  # a finished design keeps its devices
     page.get_by_role("button", name="Choose catalogues").click()
-    dialog.get_by_role("checkbox", name=re.compile("Pick the devices of all starters anew")).check()
+    dialog.get_by_role("checkbox", name=re.compile("Select the devices of all starters again")).check()
     dialog.get_by_role("button", name="Use these").click()
     expect(row).to_contain_text("TM-11")
     page.goto("/catalogue/1/contactors")
@@ -134,7 +132,7 @@ def test_upstream_fuses_are_compared_as_soon_as_they_are_known(page: Page) -> No
     panel.get_by_role("combobox", name="Upstream device").click()
     page.get_by_role("option", name="Fuses gG").click()
     panel.get_by_label("Upstream rated current").fill("160")
-    expect(panel).to_contain_text(re.compile(r"fuse gG of 160 A upstream (do not touch|may act)"))
+    expect(panel).to_contain_text(re.compile(r"fuse gG of 160 A upstream (do not touch|may trip)"))
 
 
 def test_a_preset_is_kept_taken_over_and_begins_a_new_starter(page: Page) -> None:

@@ -112,7 +112,7 @@ def test_a_broken_wire_shows_and_is_explained(page: Page) -> None:
     page.get_by_label("Terminal, contact or wire").fill("S2:3")
     page.get_by_label("Second terminal").fill("K1:13")
     page.get_by_role("button", name="Insert", exact=True).click()
-    expect(page.get_by_text("K1 has no hold past the start button")).to_be_visible()
+    expect(page.get_by_text("K1 has no seal-in path round the start button")).to_be_visible()
     expect(page.get_by_text("Let go: it drops out.")).to_be_visible()
     hold(page, panel.get_by_role("button", name="S2 Start"))
     page.get_by_role("tab", name="Log").click()
@@ -151,7 +151,7 @@ def test_a_single_failure_is_looked_up_and_put_in(page: Page) -> None:
     page.get_by_role("tab", name="Single failures").click()
     row = page.get_by_role("row", name=re.compile("^weld K1 ")).first
     expect(row).to_contain_text("Starts by itself")
-    page.get_by_role("button", name="Put in weld K1", exact=True).click()
+    page.get_by_role("button", name="Insert weld K1", exact=True).click()
     expect(page.get_by_role("list", name="Faults inserted")).to_contain_text("weld K1")
     expect(panel.get_by_role("status", name="Motor")).to_contain_text("star, forward")
 

@@ -63,9 +63,9 @@ def test_a_setting_of_the_monitor_is_typed_and_judged(page: Page) -> None:
     panel.get_by_text("Three-wire", exact=True).click()
     page.get_by_role("button", name="OK", exact=True).click()
     panel.get_by_label("asymmetry", exact=True).fill("30")
-    expect(panel).to_contain_text("it is not seen")
+    expect(panel).to_contain_text("it is not detected")
     expect(page.get_by_role("navigation", name="Line-up")).to_contain_text("asymmetry 30 %")
-    expect(page.get_by_role("region", name="Findings")).to_contain_text("it is not seen")
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("it is not detected")
     panel.get_by_label("asymmetry", exact=True).fill("400")
     expect(page.get_by_role("status").first).to_contain_text("not saved")
 

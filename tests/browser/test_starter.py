@@ -115,7 +115,12 @@ def test_the_working_walks_from_the_dial_to_what_was_typed(page: Page) -> None:
     open_starter(page, "KG-104", "Devices")
     page.get_by_role("button", name=re.compile(r"^Overload setting: 10.6 A")).click()
     working = page.get_by_role("complementary", name="Working")
-    for words in ("setting = nameplate current", "IEC 60947-4-1", "10.2 A: has tripped at 115 %", "margin twice"):
+    for words in (
+        "setting = nameplate current",
+        "IEC 60947-4-1",
+        "10.2 A: trips at the latest at 115 %",
+        "margin twice",
+    ):
         expect(working).to_contain_text(words)
     for step in (
         "Current through the relay",
@@ -192,7 +197,7 @@ def test_an_override_needs_a_reason_stays_marked_and_is_judged(page: Page) -> No
     dialog.get_by_role("textbox", name="Overload setting").fill("13")
     dialog.get_by_label("Reason").fill("always a quarter more")
     dialog.get_by_role("button", name="Use it").click()
-    expect(page.get_by_role("region", name="Findings")).to_contain_text("the relay has its margin inside already")
+    expect(page.get_by_role("region", name="Findings")).to_contain_text("the relay includes its margin already")
     page.get_by_role("button", name="History").click()
     expect(page.get_by_role("dialog")).to_contain_text("set 13 A: always a quarter more")
 

@@ -76,7 +76,9 @@ onBeforeUnmount(() => {
     <RouterLink to="/tables">Practice</RouterLink>
     <button type="button" class="plain" @click="glossary = true">Glossary</button>
     <span class="caution">{{ CAUTION }}</span>
-    <button type="button" @click="turn">{{ dark ? 'Light' : 'Dark' }}<span class="mode"> mode</span></button>
+    <button type="button" @click="turn">
+      {{ dark ? 'Light' : 'Dark' }}<span class="mode"> mode</span>
+    </button>
   </div>
   <RouterView />
   <GlossaryDialog v-model:visible="glossary" />
@@ -155,7 +157,7 @@ button {
     padding: 0 0.6rem 0.2rem;
     height: auto;
   }
-  .top a {
+  .top a:not(.skip) {
     line-height: 48px;
   }
   .top button:not(.plain) {

@@ -105,6 +105,7 @@ function choose(item: LineUpItem): void {
 .turn {
   display: flex;
   justify-content: space-between;
+  align-items: center;
   width: 100%;
   padding: 0.25rem 0.6rem;
   border: 0;

@@ -21,7 +21,7 @@ export const IEC_DEVICES = choices({
 export const NEC_DEVICES = choices({
   inverse_time_breaker: 'Inverse-time breaker',
   instantaneous_trip_breaker: 'Instantaneous-trip breaker',
-  time_delay_fuse: 'Time-delay fuses',
+  time_delay_fuse: 'Time-delay fuses (class J, CC, RK5)',
   non_time_delay_fuse: 'Non-time-delay fuses',
 })
 export const SCHOOLS = choices({

@@ -254,8 +254,8 @@ const star = computed(() => sheet.value?.star ?? null)
           <p class="big figures">{{ read(sheet.heat.rotor_kj) }}<span class="unit">kJ</span></p>
           <p class="quiet">
             in the rotor<template v-if="sheet.heat.cold_starts !== null"
-              >. In a row: {{ sheet.heat.cold_starts }} from cold,
-              {{ sheet.heat.warm_starts }} from warm. Per hour:
+              >. In a row: {{ sheet.heat.cold_starts }} from cold, {{ sheet.heat.warm_starts }} from
+              warm. Per hour:
               <template v-for="(p, i) in sheet.heat.per_hour" :key="p.running_pct"
                 >{{ i ? ', ' : '' }}{{ read(p.starts, 2) }} ({{ p.running_pct }} %
                 running)</template

@@ -101,11 +101,7 @@ const day = (iso: string) => iso.slice(0, 10)
       </div>
       <p v-if="problem" class="problem" role="alert">
         ■ {{ problem.problems[0]?.message }}
-        <button
-          v-if="problem.problems[0]?.field === 'confirmed'"
-          type="button"
-          @click="meant"
-        >
+        <button v-if="problem.problems[0]?.field === 'confirmed'" type="button" @click="meant">
           Confirm
         </button>
       </p>

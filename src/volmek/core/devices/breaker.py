@@ -121,7 +121,7 @@ def magnetic_check(duty: Duty) -> DeviceCheck:
     --------
     >>> from volmek.core.examples import example
     >>> [x.reason for x in example().design.devices[0].choice.candidates if not x.fits][-1]
-    'the dial of RM-100 goes from 72 to 100 A; 14.4 A is needed'
+    'RM-100 is adjustable from 72 to 100 A; 14.4 A is needed'
     """
 
     def check(d: ShortCircuitDevice) -> Objection | None:

@@ -79,6 +79,6 @@ def check_cycle(c: Context, plate: Plate, dial: Dial, designation: str, profile:
                f"{designation}: it {'trips' if surely else 'may trip'}, and the motor gets too hot unless it stands still long enough between them.",
                "load.starts_per_hour", device=designation)  # fmt: skip
     elif rms.number > NO_TRIP_MULTIPLE * carries:
-        c.find("attention", "starts_too_often", f"{often:g} starts an hour heat like {rms.text} A continuously; {as_read(carries)} A is the derated full-load current, "
-               "unless it stands still long enough between them.", "load.starts_per_hour", device=designation)  # fmt: skip
+        c.find("attention", "starts_too_often", f"{often:g} starts an hour heat like {rms.text} A continuously, above the derated full-load current of {as_read(carries)} A: "
+               "the motor gets too hot unless it stands still long enough between them.", "load.starts_per_hour", device=designation)  # fmt: skip
     return rms
