@@ -38,7 +38,7 @@ def take(page: Page, base: str) -> None:
     shot("methods")
     page.get_by_label("Compare Direct on line").uncheck()
     page.goto(f"{base}/starters/1/devices")
-    page.get_by_role("button", name="Dial:").first.click()
+    page.get_by_role("button", name="Overload setting:").first.click()
     shot("devices-working")
     page.goto(f"{base}/starters/7/start")
     page.get_by_role("img", name="Speed and current over time").wait_for()
