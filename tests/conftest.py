@@ -2,6 +2,7 @@
 
 import os
 import shutil
+import tempfile
 import threading
 from collections.abc import Iterator
 from pathlib import Path
@@ -18,6 +19,8 @@ from volmek.store.engine import make_engine, upgrade
 from volmek.web.app import DIST, Application, create_app
 from volmek.web.demo import fill
 
+# Seals made by tests are keyed with a secret of their own.
+os.environ.setdefault("VOLMEK_SECRET_FILE", str(Path(tempfile.mkdtemp(prefix="volmek-test-")) / "secret"))
 # A slow machine fails nobody: what has to come may take a while. Set here, before any test module makes its settings.
 expect.set_options(timeout=20_000)
 settings.register_profile("volmek", deadline=None, max_examples=120, derandomize=True)

@@ -13,7 +13,7 @@ from samples import iec
 from volmek.core.document.model import parse
 from volmek.core.record.bodies import parse_body
 from volmek.store.engine import alembic_config, make_engine, upgrade
-from volmek.store.records import add_entry, entries, entry_of_key, has_record, seal, seals, unbroken
+from volmek.store.records import add_entry, entries, entry_of_key, has_record, seal, seal_state, seals
 from volmek.store.repository import create_board, create_starter
 
 NOON = datetime(2026, 3, 2, 12, 0, tzinfo=UTC)
@@ -74,10 +74,10 @@ def test_a_seal_that_was_tampered_with_shows(engine: Engine) -> None:
     with Session(engine) as session, session.begin():
         add(session, "later", 2)  # what comes after the seal does not break it
         made = seals(session, 1)[0]
-        assert unbroken(session, made) and made.design == {"dial_a": 14.4}
+        assert seal_state(session, made) == "intact" and made.design == {"dial_a": 14.4}
         session.execute(text("DROP TRIGGER journal_no_update"))
         session.execute(text("""UPDATE journal SET body = '{"item": "load.L1", "value": 9}' WHERE key = 'k'"""))
-        assert not unbroken(session, made)
+        assert seal_state(session, made) == "broken"
 
 
 def test_the_migration_goes_back_and_forth(engine: Engine) -> None:

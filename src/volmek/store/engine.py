@@ -1,9 +1,10 @@
 """The SQLite engine, and Alembic run from Python."""
 
+import json
 import sqlite3
 from functools import lru_cache
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
 
@@ -13,9 +14,27 @@ if TYPE_CHECKING:
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
+#: Name under which the text of a JSON cell comes back that cannot be read.
+DAMAGED = "damaged"
+
+
+def lenient_json(text: str) -> Any:
+    """A JSON cell; one that cannot be read comes back as an object that says so, and what reads it refuses that object alone.
+
+    Examples
+    --------
+    >>> lenient_json('{"a": 1}'), lenient_json('{"a": ')
+    ({'a': 1}, {'damaged': '{"a": '})
+    """
+    try:
+        return json.loads(text)
+    except (ValueError, TypeError, RecursionError):
+        return {DAMAGED: str(text)[:200]}
+
+
 def make_engine(path: Path) -> Engine:
     """An engine on a database file: write-ahead log, foreign keys, real transactions."""
-    engine = create_engine(f"sqlite:///{path}")
+    engine = create_engine(f"sqlite:///{path}", json_deserializer=lenient_json)
 
     @event.listens_for(engine, "connect")
     def on_connect(connection: sqlite3.Connection, _record: object) -> None:

@@ -3,7 +3,7 @@
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, ForeignKey, Index, MetaData, String, Text, TypeDecorator, UniqueConstraint
+from sqlalchemy import JSON, DateTime, ForeignKey, Index, MetaData, String, Text, TypeDecorator, UniqueConstraint, text
 from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -47,10 +47,15 @@ class Base(DeclarativeBase):
     type_annotation_map = {dict[str, Any]: JSON, datetime: UtcDateTime}  # noqa: RUF012 (SQLAlchemy reads it so)
 
 
+#: A number is never given out again, so that an old page or an entry on its way never meets another row.
+COUNTED = {"sqlite_autoincrement": True}
+
+
 class Job(Base):
     """A piece of work at one site."""
 
     __tablename__ = "job"
+    __table_args__ = COUNTED
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120), unique=True)
@@ -62,7 +67,7 @@ class Board(Base):
     """A panel with its starters."""
 
     __tablename__ = "board"
-    __table_args__ = (UniqueConstraint("job_id", "name"),)
+    __table_args__ = (UniqueConstraint("job_id", "name"), COUNTED)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
@@ -74,7 +79,10 @@ class Board(Base):
     created: Mapped[datetime] = mapped_column(default=now)
     job: Mapped[Job] = relationship(back_populates="boards")
     starters: Mapped[list["Starter"]] = relationship(
-        back_populates="board", order_by="Starter.position", passive_deletes=True
+        back_populates="board",
+        order_by="Starter.position",
+        passive_deletes=True,
+        primaryjoin="and_(Board.id == Starter.board_id, Starter.removed.is_(None))",
     )
 
 
@@ -82,7 +90,10 @@ class Starter(Base):
     """One starter: its document, and the version that a change must be based on."""
 
     __tablename__ = "starter"
-    __table_args__ = (UniqueConstraint("board_id", "tag"),)
+    __table_args__ = (
+        Index("uq_starter_board_id_tag", "board_id", "tag", unique=True, sqlite_where=text("removed IS NULL")),
+        COUNTED,
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     board_id: Mapped[int] = mapped_column(ForeignKey("board.id", ondelete="CASCADE"))
@@ -93,6 +104,9 @@ class Starter(Base):
     devices: Mapped[str] = mapped_column(Text, default="{}", server_default="{}")
     version: Mapped[int] = mapped_column(default=1)
     saved: Mapped[datetime] = mapped_column(default=now)
+    #: When and by whom it was put into the bin; empty while it is on its board.
+    removed: Mapped[datetime | None] = mapped_column(default=None)
+    removed_by: Mapped[str] = mapped_column(String(80), default="", server_default="")
     board: Mapped[Board] = relationship(back_populates="starters")
 
 
@@ -100,7 +114,7 @@ class Revision(Base):
     """A state of a starter's document that can be gone back to."""
 
     __tablename__ = "revision"
-    __table_args__ = (Index("ix_revision_starter_id_id", "starter_id", "id"),)
+    __table_args__ = (Index("ix_revision_starter_id_id", "starter_id", "id"), COUNTED)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     starter_id: Mapped[int] = mapped_column(ForeignKey("starter.id", ondelete="CASCADE"))
@@ -113,6 +127,7 @@ class OverrideNote(Base):
     """Why somebody chose against the computed value; kept when the override itself is gone."""
 
     __tablename__ = "override_note"
+    __table_args__ = COUNTED
 
     id: Mapped[int] = mapped_column(primary_key=True)
     starter_id: Mapped[int] = mapped_column(ForeignKey("starter.id", ondelete="CASCADE"), index=True)
@@ -126,6 +141,7 @@ class Catalogue(Base):
     """A catalogue of one's own."""
 
     __tablename__ = "catalogue"
+    __table_args__ = COUNTED
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(80), unique=True)
@@ -136,7 +152,7 @@ class CatalogueDevice(Base):
     """One row of a catalogue: its cells as text, as a file holds them."""
 
     __tablename__ = "catalogue_device"
-    __table_args__ = (UniqueConstraint("catalogue_id", "type"),)
+    __table_args__ = (UniqueConstraint("catalogue_id", "type"), COUNTED)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     catalogue_id: Mapped[int] = mapped_column(ForeignKey("catalogue.id", ondelete="CASCADE"))
@@ -149,6 +165,7 @@ class Preset(Base):
     """Parts of a document that a new starter can begin with, under a name."""
 
     __tablename__ = "preset"
+    __table_args__ = COUNTED
 
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(80), unique=True)
@@ -157,10 +174,14 @@ class Preset(Base):
 
 
 class JournalEntry(Base):
-    """An entry of a starter's record. Entries are only ever added: triggers refuse every change and every removal."""
+    """An entry of a starter's record. Entries are only ever added: triggers refuse every change, removal and replacement."""
 
     __tablename__ = "journal"
-    __table_args__ = (UniqueConstraint("starter_id", "key"), Index("ix_journal_starter_id_id", "starter_id", "id"))
+    __table_args__ = (
+        UniqueConstraint("starter_id", "key"),
+        Index("ix_journal_starter_id_id", "starter_id", "id"),
+        COUNTED,
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     starter_id: Mapped[int] = mapped_column(ForeignKey("starter.id"))
@@ -171,12 +192,17 @@ class JournalEntry(Base):
     said: Mapped[datetime]
     received: Mapped[datetime] = mapped_column(default=now)
     seen: Mapped[int] = mapped_column(default=0)
+    #: Tag of the starter when the entry was made for it; empty in entries of earlier versions.
+    tag: Mapped[str] = mapped_column(String(40), default="", server_default="")
+    #: Of this entry and all before it; empty inside the block of entries of earlier versions.
+    digest: Mapped[str] = mapped_column(String(64), default="", server_default="")
 
 
 class Seal(Base):
     """A starter as it was built: document, computed figures and journal, frozen under a digest."""
 
     __tablename__ = "seal"
+    __table_args__ = COUNTED
 
     id: Mapped[int] = mapped_column(primary_key=True)
     starter_id: Mapped[int] = mapped_column(ForeignKey("starter.id"), index=True)
@@ -185,6 +211,24 @@ class Seal(Base):
     document: Mapped[dict[str, Any]]
     design: Mapped[dict[str, Any]]
     journal_id: Mapped[int]
+    digest: Mapped[str] = mapped_column(String(64))
+    #: End of the record's chain, the key of the installation, and the digest keyed with it.
+    chain: Mapped[str] = mapped_column(String(64), default="", server_default="")
+    key_id: Mapped[str] = mapped_column(String(16), default="", server_default="")
+    mac: Mapped[str] = mapped_column(String(64), default="", server_default="")
+
+
+class Emptied(Base):
+    """A starter taken out of the bin for good: what is left of its record is the end of its chain."""
+
+    __tablename__ = "emptied"
+
+    starter_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    tag: Mapped[str] = mapped_column(String(40))
+    board: Mapped[str] = mapped_column(String(200))
+    emptied: Mapped[datetime] = mapped_column(default=now)
+    who: Mapped[str] = mapped_column(String(80))
+    entries: Mapped[int]
     digest: Mapped[str] = mapped_column(String(64))
 
 

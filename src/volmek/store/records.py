@@ -4,25 +4,65 @@ import hashlib
 import json
 from collections.abc import Sequence
 from datetime import UTC, datetime
-from typing import Any, cast
+from functools import lru_cache
+from typing import Any, NamedTuple, cast
 
 from sqlalchemy import Connection, String, Table, func, insert, select, type_coerce
 from sqlalchemy.orm import Session
 
+from volmek.core.document.errors import ProblemError
+from volmek.core.record.bodies import parse_body
+from volmek.core.record.chain import Chain, Link, follow, link_digest
 from volmek.core.record.history import Measured
 from volmek.core.record.journal import Entry
-from volmek.store.models import JournalEntry, MeterSetting, Seal, now
+from volmek.store.models import JournalEntry, MeterSetting, Seal, Starter, now
+from volmek.store.secret import key_id, keyed, same
 
 _journal = cast(Table, JournalEntry.__table__)
+_tag = cast(Table, Starter.__table__).c
 _COLUMNS = (_journal.c.id, _journal.c.key, _journal.c.kind, _journal.c.body, _journal.c.who, _journal.c.said, _journal.c.received, _journal.c.seen)  # fmt: skip
+_AS_KEPT = (*_COLUMNS[:3], type_coerce(_journal.c.body, String), _journal.c.who, *(type_coerce(x, String) for x in (_journal.c.said, _journal.c.received)), _journal.c.seen)  # fmt: skip
+
+
+class Journal(NamedTuple):
+    """A journal as it was read: its entries, and a sentence for each row that cannot be used."""
+
+    entries: list[Entry]
+    damaged: list[str]
+
+
+def read_journal(connection: Connection | Session, starter_id: int, kinds: Sequence[str] = ()) -> Journal:
+    """Rows of a starter's journal in the order of arrival, each read on its own: one bad row leaves the others as they are."""
+    query = select(*_AS_KEPT).where(_journal.c.starter_id == starter_id).order_by(_journal.c.id)
+    if kinds:
+        query = query.where(_journal.c.kind.in_(kinds))
+    found = Journal([], [])
+    for id, key, kind, body, who, said, received, seen in connection.execute(query):
+        try:
+            found.entries.append(Entry(id, key, kind, _body(kind, body), who, _time(said), _time(received), seen))
+        except (ProblemError, ValueError, TypeError) as error:
+            why = "; ".join(map(str, error.problems)) if isinstance(error, ProblemError) else "its row is damaged"
+            found.damaged.append(
+                f"Entry {id} cannot be used ({why}): it is left out. Enter it again, or restore a backup."
+            )
+    return found
+
+
+@lru_cache(maxsize=65536)
+def _body(kind: str, text: str) -> dict[str, Any]:
+    """Body of an entry as it was written, once it is known that it can be read; only ever read."""
+    body = json.loads(text)
+    parse_body(kind, body)
+    return cast(dict[str, Any], body)
+
+
+def _time(kept: str) -> datetime:
+    return datetime.fromisoformat(kept).replace(tzinfo=UTC)
 
 
 def entries(connection: Connection | Session, starter_id: int, kinds: Sequence[str] = ()) -> list[Entry]:
     """Entries of a starter's journal in the order of arrival, or only some kinds of them."""
-    query = select(*_COLUMNS).where(_journal.c.starter_id == starter_id).order_by(_journal.c.id)
-    if kinds:
-        query = query.where(_journal.c.kind.in_(kinds))
-    return [Entry(*row) for row in connection.execute(query)]
+    return read_journal(connection, starter_id, kinds).entries
 
 
 def numbers(connection: Connection | Session, starter_id: int) -> dict[str, list[Measured]]:
@@ -48,9 +88,16 @@ def entry_of_key(connection: Connection | Session, starter_id: int, key: str) ->
 def add_entry(
     connection: Connection | Session, starter_id: int, *, key: str, kind: str, body: dict[str, Any], who: str, said: datetime, seen: int, received: datetime | None = None
 ) -> Entry:  # fmt: skip
-    """Add an entry; its number is given by the database."""
+    """Add an entry: its number is given by the database, its digest follows that of the entry before.
+
+    The caller holds the write lock, so that two entries never follow the same one.
+    """
     received = received or now()
+    tag = connection.execute(select(_tag.tag).where(_tag.id == starter_id)).scalar_one()
+    link = Link(0, tag, key, kind, body, who, said, received, seen)
     values = {
+        "tag": tag,
+        "digest": link_digest(chain_end(connection, starter_id), link),
         "starter_id": starter_id,
         "key": key,
         "kind": kind,
@@ -62,6 +109,20 @@ def add_entry(
     }
     result = connection.execute(insert(_journal).values(**values).returning(_journal.c.id))
     return Entry(result.scalar_one(), key, kind, body, who, said, received, seen)
+
+
+def chain_end(connection: Connection | Session, starter_id: int) -> str:
+    """Digest of a starter's last entry, empty before the first."""
+    query = select(_journal.c.digest).where(_journal.c.starter_id == starter_id).order_by(_journal.c.id.desc()).limit(1)
+    return connection.execute(query).scalar_one_or_none() or ""
+
+
+def chain_of(connection: Connection | Session, starter_id: int) -> Chain:
+    """The chain of a starter's record, followed from its first entry."""
+    c = _journal.c
+    columns = (c.id, c.tag, c.key, c.kind, c.body, c.who, c.said, c.received, c.seen, c.digest)
+    query = select(*columns).where(c.starter_id == starter_id).order_by(c.id)
+    return follow(Link(*tuple(row)) for row in connection.execute(query))
 
 
 def has_record(connection: Connection | Session, starter_id: int) -> bool:
@@ -83,15 +144,20 @@ def digest_of(document: dict[str, Any], design: dict[str, Any], journal: Sequenc
 
 
 def seal(session: Session, starter_id: int, who: str, document: dict[str, Any], design: dict[str, Any]) -> Seal:
-    """Freeze a starter as it is built now."""
+    """Freeze a starter as it is built now, keyed with the secret of this installation."""
     journal = entries(session, starter_id)
+    digest, chain, made_at = digest_of(document, design, journal), chain_end(session, starter_id), now()
     made = Seal(
-        starter_id=starter_id, who=who, document=document, design=design, journal_id=journal[-1].id if journal else 0,
-        digest=digest_of(document, design, journal),
+        starter_id=starter_id, who=who, sealed=made_at, document=document, design=design, journal_id=journal[-1].id if journal else 0,
+        digest=digest, chain=chain, key_id=key_id(), mac=keyed(_sealed_text(starter_id, who, made_at, digest, chain)),
     )  # fmt: skip
     session.add(made)
     session.flush()
     return made
+
+
+def _sealed_text(starter_id: int, who: str, sealed: datetime, digest: str, chain: str) -> str:
+    return json.dumps([starter_id, who, sealed.astimezone(UTC).isoformat(timespec="microseconds"), digest, chain])
 
 
 def seals(session: Session, starter_id: int) -> list[Seal]:
@@ -99,10 +165,26 @@ def seals(session: Session, starter_id: int) -> list[Seal]:
     return list(session.scalars(select(Seal).where(Seal.starter_id == starter_id).order_by(Seal.id.desc())))
 
 
-def unbroken(session: Session, made: Seal) -> bool:
-    """The sealed content is unchanged."""
+#: What a seal proves, by its state.
+PROVES = {
+    "intact": "made by this installation; document, figures and entries are unchanged since",
+    "unkeyed": "made by an earlier version without a key: unchanged by its digest, which whoever can write the database can make too",
+    "other_key": "unchanged by its digest; made with the key of another installation, which is not here to check it",
+    "broken": "document, figures or entries were changed after it was made, or the seal was not made by this installation",
+}
+
+
+def seal_state(session: Session, made: Seal) -> str:
+    """State of a seal, one of ``PROVES``."""
     journal = [e for e in entries(session, made.starter_id) if e.id <= made.journal_id]
-    return digest_of(made.document, made.design, journal) == made.digest
+    if digest_of(made.document, made.design, journal) != made.digest:
+        return "broken"
+    if not made.mac:
+        return "unkeyed"
+    if made.key_id != key_id():
+        return "other_key"
+    text = _sealed_text(made.starter_id, made.who, made.sealed, made.digest, made.chain)
+    return "intact" if same(keyed(text), made.mac) else "broken"
 
 
 def meter_of(session: Session, starter_id: int) -> dict[str, Any] | None:

@@ -6,12 +6,12 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any, cast
 
-from sqlalchemy import Connection, Table, bindparam, func, insert, select, update
+from sqlalchemy import Connection, Table, bindparam, delete, func, insert, select, update
 from sqlalchemy.orm import Session
 
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import Override, StarterDocument
-from volmek.store.models import Board, Job, OverrideNote, Revision, Starter, now
+from volmek.store.models import Board, Emptied, Job, JournalEntry, OverrideNote, Revision, Seal, Starter, now
 
 #: Changes of the same fields within this time are one revision: typing 37.5 is one change, not four.
 SAME_CHANGE = timedelta(seconds=60)
@@ -158,7 +158,7 @@ KEPT = (
     .join(_board, _board.c.id == _starter.c.board_id)
     .join(_job, _job.c.id == _board.c.job_id)
     .join(_revision, _revision.c.id == _last)
-    .where(_starter.c.id == bindparam("starter_id"))
+    .where(_starter.c.id == bindparam("starter_id"), _starter.c.removed.is_(None))
 )
 SET_REVISION = update(_revision).where(_revision.c.id == bindparam("of")).values(document=None, saved=None)
 ADD_REVISION = insert(_revision)
@@ -178,8 +178,120 @@ def read_starter(connection: Connection | Session, starter_id: int) -> Kept:
     """
     row = connection.execute(KEPT, {"starter_id": starter_id}).first()
     if row is None:
-        raise LookupError(f"there is no starter {starter_id}")
+        raise LookupError(absent(connection, starter_id))
     return Kept(*tuple(row))
+
+
+def absent(connection: Connection | Session, starter_id: int) -> str:
+    """Why there is no starter of this number on a board, in one sentence."""
+    row = connection.execute(
+        select(_starter.c.tag, _starter.c.removed, _starter.c.removed_by).where(_starter.c.id == starter_id)
+    ).first()
+    if row is None:
+        return f"there is no starter {starter_id}"
+    by = f" by {row.removed_by}" if row.removed_by else ""
+    return f"{row.tag} is in the bin, removed on {row.removed:%Y-%m-%d}{by}; it can be put back from there"
+
+
+@dataclass(frozen=True, slots=True)
+class Binned:
+    """A starter in the bin.
+
+    Attributes
+    ----------
+    entries : of its record
+    """
+
+    id: int
+    tag: str
+    service: str
+    board_id: int
+    board: str
+    job: str
+    removed: datetime
+    removed_by: str
+    entries: int
+
+
+def bin_of(session: Session) -> list[Binned]:
+    """Every starter in the bin, the last one removed first."""
+    counted = select(func.count(JournalEntry.id)).where(JournalEntry.starter_id == Starter.id).scalar_subquery()
+    query = (
+        select(Starter, Board, Job, counted).join(Board, Board.id == Starter.board_id).join(Job, Job.id == Board.job_id)
+    )
+    rows = session.execute(
+        query.where(Starter.removed.is_not(None)).order_by(Starter.removed.desc(), Starter.id.desc())
+    )
+    return [
+        Binned(s.id, s.tag, s.document.get("service", ""), b.id, b.name, j.name, s.removed, s.removed_by, n)
+        for s, b, j, n in rows
+        if s.removed is not None
+    ]
+
+
+def put_into_bin(session: Session, starter_id: int, who: str) -> Starter:
+    """Take a starter off its board; document, history and record stay, and it can be put back.
+
+    Raises
+    ------
+    LookupError : there is none, or it is in the bin already.
+    """
+    starter = _on_board(session, starter_id)
+    starter.removed, starter.removed_by = now(), who
+    session.flush()
+    return starter
+
+
+def put_back(session: Session, starter_id: int) -> Starter:
+    """Put a starter back from the bin, at the place that it had.
+
+    Raises
+    ------
+    LookupError : it is not in the bin.
+    ProblemError : its board has another starter of this tag by now.
+    """
+    starter = _in_bin(session, starter_id)
+    _check_tag(session, starter.board_id, starter.tag, starter.id)
+    starter.removed, starter.removed_by = None, ""
+    session.flush()
+    return starter
+
+
+def empty(session: Session, starter_id: int, who: str) -> Emptied:
+    """Take a starter out of the bin for good, with its record; the end of the record's chain is kept.
+
+    Raises
+    ------
+    LookupError : it is not in the bin.
+    """
+    starter = _in_bin(session, starter_id)
+    rows = select(func.count(JournalEntry.id), func.max(JournalEntry.id)).where(JournalEntry.starter_id == starter_id)
+    entries, last = session.execute(rows).one()
+    digest = session.scalar(select(JournalEntry.digest).where(JournalEntry.id == last)) if last else ""
+    left = Emptied(
+        starter_id=starter_id, tag=starter.tag, board=f"{starter.board.job.name}, {starter.board.name}", who=who, entries=entries, digest=digest or "",
+    )  # fmt: skip
+    session.add(left)
+    session.flush()
+    for table in (JournalEntry, Seal):
+        session.execute(delete(table).where(table.starter_id == starter_id))
+    session.delete(starter)
+    session.flush()
+    return left
+
+
+def _on_board(session: Session, starter_id: int) -> Starter:
+    starter = session.get(Starter, starter_id)
+    if starter is None or starter.removed is not None:
+        raise LookupError(absent(session, starter_id))
+    return starter
+
+
+def _in_bin(session: Session, starter_id: int) -> Starter:
+    starter = session.get(Starter, starter_id)
+    if starter is None or starter.removed is None:
+        raise LookupError(f"there is no starter {starter_id} in the bin")
+    return starter
 
 
 def save_document(
@@ -237,7 +349,9 @@ def override_notes(session: Session, starter_id: int) -> list[OverrideNote]:
 
 
 def _check_tag(session: Connection | Session, board_id: int, tag: str, own_id: int | None) -> None:
-    other = session.scalar(select(Starter.id).where(Starter.board_id == board_id, Starter.tag == tag))
+    other = session.scalar(
+        select(Starter.id).where(Starter.board_id == board_id, Starter.tag == tag, Starter.removed.is_(None))
+    )
     if other is not None and other != own_id:
         raise ProblemError([Problem("tag", f"the board has a starter {tag!r} already")])
 

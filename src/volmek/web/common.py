@@ -14,8 +14,8 @@ from volmek.core.document.errors import Problem
 from volmek.core.document.model import StarterDocument, parse
 from volmek.store.catalogues import catalogue_for, with_kept
 from volmek.store.engine import writer
-from volmek.store.models import Board
-from volmek.store.repository import Kept, read_starter
+from volmek.store.models import Board, Starter
+from volmek.store.repository import Kept, absent, read_starter
 from volmek.web.schemas import ProblemOut, ProblemsOut
 
 Row = TypeVar("Row")
@@ -52,11 +52,11 @@ def board_catalogue(session: Session, board: Board) -> Catalogue:
     return catalogue_for(session, current_app.extensions["engine"], board.catalogues)
 
 
-def found(session: Session, model: type[Row], id: int) -> Row:
-    """A row by its number, else a 404 in words."""
+def found(session: Session, model: type[Row], id: int, *, binned: bool = False) -> Row:
+    """A row by its number, else a 404 in words; a starter in the bin only where it is asked for."""
     row = session.get(model, id)
-    if row is None:
-        raise NotFound(f"there is no {model.__name__.lower()} {id}")
+    if row is None or (isinstance(row, Starter) and (row.removed is not None) != binned):
+        raise NotFound(absent(session, id) if model is Starter else f"there is no {model.__name__.lower()} {id}")
     return row
 
 

@@ -2,11 +2,11 @@
 
 import json
 from datetime import UTC, datetime
-from typing import Any
+from typing import Annotated, Any
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy.orm import Session
 from werkzeug.exceptions import NotFound
 
@@ -14,7 +14,9 @@ from volmek.core.circuit.build.causes import Cause, causes_of_check, causes_of_s
 from volmek.core.circuit.build.plan import Stage
 from volmek.core.circuit.build.symptoms import Symptom, symptoms
 from volmek.core.document.errors import Problem, ProblemError
+from volmek.core.document.model import problems_of
 from volmek.core.record.bodies import parse_body
+from volmek.core.record.chain import broken_words
 from volmek.core.record.history import Series, history
 from volmek.core.record.items import repeated
 from volmek.core.record.journal import Entry, Folded, check_id, fold
@@ -22,8 +24,19 @@ from volmek.core.record.refusals import refused
 from volmek.core.views.progress import Progress, progress
 from volmek.core.views.record import BuildView, RecordView, build_view, record_view
 from volmek.store.models import Seal
-from volmek.store.records import add_entry, entries, entry_of_key, numbers, seal, seals, unbroken
-from volmek.store.repository import Kept, differing_fields, read_starter
+from volmek.store.records import (
+    PROVES,
+    add_entry,
+    chain_of,
+    entries,
+    entry_of_key,
+    numbers,
+    read_journal,
+    seal,
+    seal_state,
+    seals,
+)
+from volmek.store.repository import Kept, differing_fields, read_starter, revisions
 from volmek.web.common import NOT_FOUND, REFUSED, download, found, new_session, operation_id, problems_out
 from volmek.web.record_views import Looked, Order, OrderQuery, folded, points_of
 from volmek.web.schemas import Output, ProblemOut, StarterPath
@@ -48,6 +61,8 @@ class EntryIn(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     key: str = Field(min_length=8, max_length=64)
+    #: Tag of the starter that it was made for; one that this starter never had is refused.
+    tag: str = Field(default="", max_length=40)
     kind: str = Field(max_length=20)
     body: dict[str, Any]
     who: str = Field(min_length=1, max_length=80)
@@ -61,7 +76,10 @@ class JournalIn(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     order: Order = "control_first"
-    entries: list[EntryIn] = Field(min_length=1, max_length=500)
+    #: Each is checked and answered for itself: a malformed one keeps no other from being saved.
+    entries: list[Annotated[EntryIn | dict[str, Any], Field(union_mode="left_to_right")]] = Field(
+        min_length=1, max_length=500
+    )
 
 
 class EntryOut(BaseModel):
@@ -113,14 +131,16 @@ class SealOut(BaseModel):
     sealed: datetime
     digest: str
     unbroken: bool
+    proves: str
     changed_since: list[str]
 
 
 class RecordOut(Output):
-    """The record with every reading judged."""
+    """The record with every reading assessed, its seals, and what is wrong with its rows."""
 
     sheet: RecordView
     seals: list[SealOut]
+    damaged: list[str]
 
 
 class ProgressOut(Output):
@@ -206,7 +226,13 @@ def add_to_journal(path: StarterPath, body: JournalIn) -> JournalOut:
         looked = Looked(session, path.starter_id)
         journal = entries(session, path.starter_id)
         f = fold(journal)
-        for e in body.entries:
+        for sent in body.entries:
+            if isinstance(sent, dict):
+                results.append(
+                    EntryOut(key=str(sent.get("key", ""))[:64], id=None, problems=problems_out(_malformed(sent)))
+                )
+                continue
+            e = sent
             if e.kind in ASK_THE_JOURNAL and journal and journal[-1].id > f.last:
                 f = fold(journal)
             kept, problems = _keep(session, looked, f, e, body.order)
@@ -214,6 +240,19 @@ def add_to_journal(path: StarterPath, body: JournalIn) -> JournalOut:
             if kept is not None and (not journal or kept.id > journal[-1].id):
                 journal.append(kept)
         return JournalOut(results=results, last=journal[-1].id if journal else 0)
+
+
+def _malformed(sent: dict[str, Any]) -> tuple[Problem, ...]:
+    try:
+        EntryIn.model_validate(sent)
+    except ValidationError as error:
+        return tuple(problems_of(error))
+    raise AssertionError("a good entry was taken for a malformed one")
+
+
+def _had(session: Session, kept: Kept, tag: str) -> bool:
+    """The starter has this tag, or had it once."""
+    return tag in ("", kept.tag) or any(r.document.get("tag") == tag for r in revisions(session, kept.id, 10_000))
 
 
 def _keep(session: Session, looked: Looked, f: Folded, e: EntryIn, order: Order) -> tuple[Entry | None, list[Problem]]:
@@ -231,8 +270,10 @@ def _keep(session: Session, looked: Looked, f: Folded, e: EntryIn, order: Order)
     who = e.who.strip()
     if not who:
         return None, [Problem("who", "say who writes")]
+    if not _had(session, looked.kept, e.tag):
+        return None, [Problem("tag", f"made for {e.tag}; this starter is {looked.kept.tag}")]
     plan = looked.plan(order) if e.kind in ("wire", "isolated", "check", "step") else None
-    problem = refused(f, plan, looked.by_id, e.kind, checked)
+    problem = refused(f, plan, looked.by_id, e.kind, checked, datetime.now(UTC).date())
     if problem is not None:
         return None, [problem]
     said = e.said.astimezone(UTC)
@@ -241,8 +282,12 @@ def _keep(session: Session, looked: Looked, f: Folded, e: EntryIn, order: Order)
 
 def _seals(session: Session, kept: Kept) -> list[SealOut]:
     return [
-        SealOut(id=s.id, who=s.who, sealed=s.sealed, digest=s.digest, unbroken=unbroken(session, s), changed_since=list(differing_fields(s.document, kept.document)))
+        SealOut(
+            id=s.id, who=s.who, sealed=s.sealed, digest=s.digest, unbroken=state != "broken", proves=PROVES[state],
+            changed_since=list(differing_fields(s.document, kept.document)),
+        )
         for s in seals(session, kept.id)
+        for state in [seal_state(session, s)]
     ]  # fmt: skip
 
 
@@ -251,9 +296,15 @@ def get_record(path: StarterPath) -> RecordOut:
     """Record: measured, tried, tripped, changed and open."""
     with new_session() as session:
         looked = Looked(session, path.starter_id)
-        f = folded(session, path.starter_id)
+        journal = read_journal(session, path.starter_id)
+        f = fold(journal.entries)
         plan = looked.plan() if f.wires else None
-        return RecordOut.model_construct(sheet=record_view(looked.items, f, plan), seals=_seals(session, looked.kept))
+        broken = broken_words(chain_of(session, path.starter_id), looked.kept.tag)
+        return RecordOut.model_construct(
+            sheet=record_view(looked.items, f, plan),
+            seals=_seals(session, looked.kept),
+            damaged=[*journal.damaged, *([broken] if broken else [])],
+        )
 
 
 @bp.get("/starters/<int:starter_id>/progress", responses={200: ProgressOut, **REFUSED})

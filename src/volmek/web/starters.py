@@ -9,11 +9,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from werkzeug.exceptions import NotFound
 
 from volmek.core.catalogue.catalogue import Catalogue
-from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import StarterDocument, parse
 from volmek.store.engine import writer
 from volmek.store.models import Board, Revision, Starter
-from volmek.store.records import has_record
 from volmek.store.repository import (
     Kept,
     create_starter,
@@ -191,18 +189,6 @@ def take_catalogue_now(path: StarterPath) -> StarterOut:
         starter.version += 1
         session.flush()
         return starter_out(read_starter(session, starter.id), computed)
-
-
-@bp.delete("/starters/<int:starter_id>", responses={204: None, **REFUSED})
-def delete_starter(path: StarterPath) -> tuple[str, int]:
-    """Take a starter off its board, with its history."""
-    with new_session(write=True) as session, session.begin():
-        starter = found(session, Starter, path.starter_id)
-        if has_record(session, starter.id):
-            words = f"{starter.tag} has a record, which is never thrown away; it stays on its board"
-            raise ProblemError([Problem("starter", words)])
-        session.delete(starter)
-    return "", 204
 
 
 @bp.get("/starters/<int:starter_id>/history", responses={200: HistoryOut, **NOT_FOUND})

@@ -448,17 +448,22 @@ def _shown(value: object) -> str:
     return text if len(text) <= 60 else text[:57] + "…"
 
 
+def _bound(limit: Any) -> str:
+    """A limit in words: a number, or a date."""
+    return f"{limit:g}" if isinstance(limit, int | float) else str(limit)
+
+
 def _sentence(kind: str, value: object, ctx: dict[str, Any], name: str, message: str) -> str:
     given = _shown(value)
     match kind:
         case "greater_than":
-            return f"{given} is not allowed; it must be greater than {ctx['gt']:g}"
+            return f"{given} is not allowed; it must be greater than {_bound(ctx['gt'])}"
         case "greater_than_equal":
-            return f"{given} is too small; the least is {ctx['ge']:g}"
+            return f"{given} is too small; the least is {_bound(ctx['ge'])}"
         case "less_than":
-            return f"{given} is too large; it must be less than {ctx['lt']:g}"
+            return f"{given} is too large; it must be less than {_bound(ctx['lt'])}"
         case "less_than_equal":
-            return f"{given} is too large; the most is {ctx['le']:g}"
+            return f"{given} is too large; the most is {_bound(ctx['le'])}"
         case "finite_number":
             return f"{given} is not a number that can be computed with"
         case "float_type" | "float_parsing":

@@ -104,19 +104,23 @@ class Closed(Body):
     how: str = Text
 
 
+#: Dates of inspections lie between these; beyond them a slip of the pen would put a due date out of every calendar.
+EARLIEST, LATEST = date(1970, 1, 1), date(2120, 12, 31)
+
+
 class Inspection(Body):
     """A recurring inspection."""
 
     title: str = Field(min_length=1, max_length=120)
     every_months: int = Field(ge=1, le=240)
-    first_due: date
+    first_due: date = Field(ge=EARLIEST, le=LATEST)
 
 
 class Inspected(Body):
     """An inspection done."""
 
     inspection: str = Field(min_length=1, max_length=64)
-    on: date
+    on: date = Field(ge=EARLIEST, le=LATEST)
     result: str = Text
 
 

@@ -35,10 +35,12 @@ def inspections(f: Folded) -> list[Due]:
         if first is None:
             continue
         done = [e for e in es if e.kind == "inspected"]
-        last = max((date.fromisoformat(e.body["on"]) for e in done), default=None)
+        last = (
+            date.fromisoformat(done[-1].body["on"]) if done else None
+        )  # the last entry counts: it corrects the ones before
         months, due = int(first.body["every_months"]), date.fromisoformat(first.body["first_due"])
         if last is not None:
             due = last + relativedelta(months=months)
-        result = next((e.body["result"] for e in reversed(done) if date.fromisoformat(e.body["on"]) == last), "")
+        result = done[-1].body["result"] if done else ""
         found.append(Due(key, first.body["title"], months, due, last, result))
     return sorted(found, key=lambda d: d.due)

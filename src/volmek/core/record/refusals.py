@@ -1,6 +1,7 @@
 """Entries that the record does not take, each with its reason."""
 
 from collections.abc import Mapping
+from datetime import date, timedelta
 from typing import Any
 
 from volmek.core.circuit.build.causes import choices
@@ -11,7 +12,12 @@ from volmek.core.record.journal import Folded, check_id, stage_state, stage_titl
 
 
 def refused(
-    f: Folded, plan: Plan | None, items: Mapping[str, Item], kind: str, body: Mapping[str, Any]
+    f: Folded,
+    plan: Plan | None,
+    items: Mapping[str, Item],
+    kind: str,
+    body: Mapping[str, Any],
+    today: date | None = None,
 ) -> Problem | None:
     """Reason for refusing an entry; None when it is accepted.
 
@@ -20,6 +26,7 @@ def refused(
     f : the journal so far
     plan : of the starter, None where there is none
     items : what is measured on it, by id
+    today : by the clock of the server; nothing was inspected after it
     """
     if kind == "reading":
         item = items.get(str(body["item"]))
@@ -46,6 +53,10 @@ def refused(
     }.get(kind)
     if of and str(body[of[0]]) not in of[1]:
         return Problem(of[0], f"there is no such thing as {of[2]} {body[of[0]]!r}")
+    if (
+        kind == "inspected" and today and date.fromisoformat(body["on"]) > today + timedelta(days=1)
+    ):  # in the zone ahead it is tomorrow
+        return Problem("on", f"{body['on']} lies in the future; an inspection is recorded when it is done")
     return None
 
 

@@ -1,0 +1,121 @@
+"""Numbers that are never given out again, a bin for starters, and a chain of digests through every record.
+
+Revision 0004, after 0003.
+"""
+
+import json
+from collections import defaultdict
+from datetime import UTC, datetime
+
+import sqlalchemy as sa
+from alembic import op
+
+from volmek.core.record.chain import Link, link_digest
+
+revision: str = "0004"
+down_revision: str | None = "0003"
+branch_labels: str | None = None
+depends_on: str | None = None
+
+NUMBERED = ("job", "board", "revision", "override_note", "catalogue", "catalogue_device", "preset")
+ONLY_ADDED = ("journal", "seal", "emptied")
+COUNTED = {"sqlite_autoincrement": True}
+
+
+def upgrade() -> None:
+    """Rebuild the tables with counted numbers; entries that are there already begin their chain as one block."""
+    for table in NUMBERED:
+        with op.batch_alter_table(table, recreate="always", table_kwargs=COUNTED):
+            pass
+    with op.batch_alter_table("starter", recreate="always", table_kwargs=COUNTED) as batch:
+        batch.add_column(sa.Column("removed", sa.DateTime(), nullable=True))
+        batch.add_column(sa.Column("removed_by", sa.String(80), nullable=False, server_default=""))
+        batch.drop_constraint("uq_starter_board_id", type_="unique")
+    op.create_index("uq_starter_board_id_tag", "starter", ["board_id", "tag"], unique=True, sqlite_where=sa.text("removed IS NULL"))  # fmt: skip
+    for table in ("journal", "seal"):
+        for verb in ("update", "delete"):
+            op.execute(f"DROP TRIGGER {table}_no_{verb}")
+    with op.batch_alter_table("journal", recreate="always", table_kwargs=COUNTED) as batch:
+        batch.add_column(sa.Column("tag", sa.String(40), nullable=False, server_default=""))
+        batch.add_column(sa.Column("digest", sa.String(64), nullable=False, server_default=""))
+    with op.batch_alter_table("seal", recreate="always", table_kwargs=COUNTED) as batch:
+        batch.add_column(sa.Column("chain", sa.String(64), nullable=False, server_default=""))
+        batch.add_column(sa.Column("key_id", sa.String(16), nullable=False, server_default=""))
+        batch.add_column(sa.Column("mac", sa.String(64), nullable=False, server_default=""))
+    op.create_table(
+        "emptied",
+        sa.Column("starter_id", sa.Integer(), nullable=False),
+        sa.Column("tag", sa.String(40), nullable=False),
+        sa.Column("board", sa.String(200), nullable=False),
+        sa.Column("emptied", sa.DateTime(), nullable=False),
+        sa.Column("who", sa.String(80), nullable=False),
+        sa.Column("entries", sa.Integer(), nullable=False),
+        sa.Column("digest", sa.String(64), nullable=False),
+        sa.PrimaryKeyConstraint("starter_id", name="pk_emptied"),
+    )
+    _chain()
+    guard()
+
+
+def _chain() -> None:
+    """The last entry of each starter gets the digest of all its entries together."""
+    connection = op.get_bind()
+    rows = connection.execute(
+        sa.text("SELECT id, starter_id, key, kind, body, who, said, received, seen FROM journal ORDER BY id")
+    )
+    ends: dict[int, tuple[int, str]] = defaultdict(lambda: (0, ""))
+    for id, starter_id, key, kind, body, who, said, received, seen in rows.all():
+        link = Link(id, "", key, kind, json.loads(body), who, _time(said), _time(received), seen)
+        ends[starter_id] = (id, link_digest(ends[starter_id][1], link))
+    for id, digest in ends.values():
+        connection.execute(sa.text("UPDATE journal SET digest = :digest WHERE id = :id"), {"digest": digest, "id": id})
+
+
+def _time(kept: str) -> datetime:
+    return datetime.fromisoformat(kept).replace(tzinfo=UTC)
+
+
+def guard() -> None:
+    """Triggers: nothing is changed, taken out or put in another's place; only an emptied starter lets its rows go."""
+    for table in ONLY_ADDED:
+        words = f"the {table} is only ever added to"
+        refuse = f"BEGIN SELECT RAISE(ABORT, '{words}'); END"
+        own = "id" if table != "emptied" else "starter_id"
+        again = f"EXISTS (SELECT 1 FROM {table} WHERE {own} = NEW.{own})"
+        if table == "journal":
+            again = f"({again} OR EXISTS (SELECT 1 FROM journal WHERE starter_id = NEW.starter_id AND key = NEW.key))"
+        gone = "WHEN NOT EXISTS (SELECT 1 FROM emptied WHERE emptied.starter_id = OLD.starter_id) " if table != "emptied" else ""  # fmt: skip
+        op.execute(f"CREATE TRIGGER {table}_no_update BEFORE UPDATE ON {table} {refuse}")
+        op.execute(f"CREATE TRIGGER {table}_no_delete BEFORE DELETE ON {table} {gone}{refuse}")
+        op.execute(f"CREATE TRIGGER {table}_no_replace BEFORE INSERT ON {table} WHEN {again} {refuse}")
+    op.execute(
+        "CREATE TRIGGER emptied_from_the_bin BEFORE INSERT ON emptied "
+        "WHEN NOT EXISTS (SELECT 1 FROM starter WHERE id = NEW.starter_id AND removed IS NOT NULL) "
+        "BEGIN SELECT RAISE(ABORT, 'only a starter in the bin can be emptied'); END"
+    )
+
+
+def downgrade() -> None:
+    """Back to the tables of 0003; starters in the bin are on their boards again where their tag is free."""
+    for table in ONLY_ADDED:
+        for verb in ("update", "delete", "replace"):
+            op.execute(f"DROP TRIGGER {table}_no_{verb}")
+    op.drop_table("emptied")
+    with op.batch_alter_table("seal") as batch:
+        for column in ("chain", "key_id", "mac"):
+            batch.drop_column(column)
+    with op.batch_alter_table("journal") as batch:
+        batch.drop_column("digest")
+        batch.drop_column("tag")
+    op.drop_index("uq_starter_board_id_tag", "starter")
+    op.execute("UPDATE starter SET tag = tag || '-' || id WHERE removed IS NOT NULL")
+    with op.batch_alter_table("starter") as batch:
+        batch.drop_column("removed")
+        batch.drop_column("removed_by")
+        batch.create_unique_constraint("uq_starter_board_id", ["board_id", "tag"])
+    for table in ("journal", "seal"):
+        for verb in ("UPDATE", "DELETE"):
+            op.execute(
+                f"CREATE TRIGGER {table}_no_{verb.lower()} BEFORE {verb} ON {table} "
+                f"BEGIN SELECT RAISE(ABORT, 'the {table} is only ever added to'); END"
+            )

@@ -1,0 +1,75 @@
+"""The bin: starters taken off their boards, put back, or emptied for good."""
+
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, Field
+
+from volmek.core.document.errors import Problem, ProblemError
+from volmek.store.models import Starter
+from volmek.store.repository import Binned, bin_of, empty, put_back, put_into_bin, read_starter
+from volmek.web.common import REFUSED, catalogue_of, found, new_session, operation_id
+from volmek.web.designs import shown
+from volmek.web.schemas import Output, StarterPath
+from volmek.web.starters import StarterOut, starter_out
+
+bp = APIBlueprint("removed", __name__, url_prefix="/api", operation_id_callback=operation_id)
+
+
+class BinOut(Output):
+    """The bin, the last one removed first."""
+
+    starters: list[Binned]
+
+
+class RemovedBy(BaseModel):
+    """Name of the person who removes."""
+
+    who: str = Field(default="", max_length=80)
+
+
+class EmptyQuery(RemovedBy):
+    """Name of the person who empties, and the tag once more, typed."""
+
+    tag: str = Field(min_length=1, max_length=40)
+
+
+class EmptiedOut(Output):
+    """End of the record of a starter that is gone for good."""
+
+    tag: str
+    entries: int
+    digest: str
+
+
+@bp.delete("/starters/<int:starter_id>", responses={200: BinOut, **REFUSED})
+def remove_starter(path: StarterPath, query: RemovedBy) -> BinOut:
+    """Take a starter off its board into the bin, with document, history and record."""
+    with new_session(write=True) as session, session.begin():
+        put_into_bin(session, path.starter_id, query.who.strip())
+        return BinOut(starters=bin_of(session))
+
+
+@bp.get("/bin", responses={200: BinOut})
+def get_bin() -> BinOut:
+    """Starters in the bin."""
+    with new_session() as session:
+        return BinOut(starters=bin_of(session))
+
+
+@bp.post("/bin/<int:starter_id>/put-back", responses={200: StarterOut, **REFUSED})
+def put_starter_back(path: StarterPath) -> StarterOut:
+    """Put a starter back on its board, as it was."""
+    with new_session(write=True) as session, session.begin():
+        put_back(session, path.starter_id)
+        kept = read_starter(session, path.starter_id)
+        return starter_out(kept, shown(kept.document, catalogue_of(session, kept)))
+
+
+@bp.delete("/bin/<int:starter_id>", responses={200: EmptiedOut, **REFUSED})
+def empty_starter(path: StarterPath, query: EmptyQuery) -> EmptiedOut:
+    """Take a starter out of the bin for good; of its record only the end of the chain is kept."""
+    with new_session(write=True) as session, session.begin():
+        starter = found(session, Starter, path.starter_id, binned=True)
+        if query.tag != starter.tag:
+            raise ProblemError([Problem("tag", f"type {starter.tag} to remove it for good")])
+        left = empty(session, path.starter_id, query.who.strip())
+        return EmptiedOut(tag=left.tag, entries=left.entries, digest=left.digest)
