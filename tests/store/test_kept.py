@@ -105,7 +105,7 @@ def test_nothing_is_put_in_the_place_of_an_entry(engine: Engine, statement: str)
 @pytest.mark.parametrize(
     ("statement", "broken"),
     [
-        ('UPDATE journal SET body = \'{"item":"load.L1","value":7.0}\' WHERE id = 3', 3),
+        ("UPDATE journal SET body = replace(body, '2.0', '7.0') WHERE id = 3", 3),
         ("UPDATE journal SET who = 'Bob' WHERE id = 1", 1),
         ("DELETE FROM journal WHERE id = 2", 3),
         ("UPDATE journal SET digest = '' WHERE id = 4", 4),
@@ -189,9 +189,9 @@ def test_a_damaged_row_takes_no_page_down(client: FlaskClient) -> None:
     assert len(rows) == 13 and "damaged" in rows[3]["problem"] and not rows[1]["problem"]
     record = client.get("/api/starters/7/record").get_json()
     assert len([d for d in record["damaged"] if "cannot be used" in d]) == 2
-    for page in ("record", "build", "progress", "readings", "report.html", "sheet.html", "calendar.ics"):
+    for page in ("record", "build", "progress", "readings", "report.html", "sheet.html", "inspections.ics"):
         assert client.get(f"/api/starters/7/{page}").status_code == 200, page
-    assert client.get("/api/boards/1/calendar.ics").status_code == 200
+    assert client.get("/api/boards/1/inspections.ics").status_code == 200
     with Session(engine) as session:
         assert len(read_journal(session, 7).damaged) == 2 and len(entries(session, 7)) > 50
     assert client.get("/api/starters/3").status_code == 200  # opens with the problem in words

@@ -9,7 +9,7 @@ os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "1")
 
 import click
 
-from volmek.cli import circuits, quick, serving, sizing
+from volmek.cli import circuits, keeping, quick, serving, sizing
 
 
 @click.group()
@@ -30,5 +30,8 @@ for _command in (
     serving.serve,
     serving.meter,
     serving.openapi,
+    keeping.backup,
+    keeping.restore,
+    keeping.check,
 ):
     main.add_command(_command)

@@ -55,27 +55,48 @@ def meter(file: str, port: int, script: str, speed: float, faults: tuple[str, ..
 )
 @click.option("--port", default=8080, show_default=True, type=click.IntRange(1, 65535))
 @click.option("--demo", is_flag=True, help="Fill an empty database with the demo boards.")
-def serve(database: Path, port: int, demo: bool) -> None:
+@click.option(
+    "--copies", default=7, show_default=True, type=click.IntRange(0, 365), help="Daily copies kept beside the database."
+)
+def serve(database: Path, port: int, demo: bool, copies: int) -> None:
     """Serve the application on 127.0.0.1."""
+    import signal
+
     from waitress.server import create_server
 
+    from volmek.store.keeping import DatabaseError, InUse, Keeper, usable
     from volmek.web.app import DIST, create_app
     from volmek.web.demo import fill
 
     if not (DIST / "index.html").is_file():
         fail("the front end is not built; run `make build` first")
-    app = create_app(database)
-    if demo:
-        fill(app.extensions["engine"])
+
+    def ended(*_: object) -> None:
+        raise KeyboardInterrupt
+
+    for sign in (signal.SIGTERM, signal.SIGHUP):  # a terminal that is closed, a service that is stopped
+        signal.signal(sign, ended)
     try:
-        server = create_server(app, host="127.0.0.1", port=port, threads=8)
-    except OSError as error:
-        fail(f"port {port} cannot be used: {error.strerror}; try --port")
-    click.echo(f"Volmek is at http://127.0.0.1:{port}/ (database {database}); Ctrl+C ends it")
-    try:
-        server.run()
-    except KeyboardInterrupt:
-        server.close()
+        usable(database)
+        with InUse(database):
+            app = create_app(database)
+            engine = app.extensions["engine"]
+            if demo:
+                fill(engine)
+            try:
+                server = create_server(app, host="127.0.0.1", port=port, threads=8)
+            except OSError as error:
+                fail(f"port {port} cannot be used: {error.strerror}; try --port")
+            keeper = Keeper(engine, database, copies, say=lambda words: click.echo(words, err=True)).start()
+            click.echo(f"Volmek is at http://127.0.0.1:{port}/ (database {database}); Ctrl+C ends it")
+            try:
+                server.run()
+            except KeyboardInterrupt:
+                server.close()
+            finally:
+                keeper.stop()
+    except DatabaseError as error:
+        fail(str(error))
 
 
 @click.command()

@@ -12,7 +12,7 @@ from volmek.core.coordination.coordination import Coordination
 from volmek.core.design import ControlResult, Currents, Design, StartResult, SupplyResult, in_use
 from volmek.core.devices.device import Device, NoneFits
 from volmek.core.devices.settings import known
-from volmek.core.document.errors import ProblemError
+from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import StarterDocument, parse
 from volmek.core.lineup import LineUpItem
 from volmek.core.results.drawing import Drawing
@@ -22,6 +22,7 @@ from volmek.core.sizing import size
 from volmek.core.standards.wording import in_practice
 from volmek.core.views.quick import Answer, answer_of
 from volmek.store.catalogues import kept_text
+from volmek.store.engine import DAMAGED
 from volmek.web.common import REFUSED, looked_at, operation_id, problems_out
 from volmek.web.schemas import Output, ProblemOut, ProblemsOut, StarterCreate, StarterPath
 
@@ -137,6 +138,9 @@ def devices_text(computed: Computed, catalogue: Catalogue, before: str = "{}") -
 
 def shown(document: dict[str, Any], catalogue: Catalogue) -> Computed:
     """The design of the saved document, or the problems against it, so that a page can always show it."""
+    if DAMAGED in document:
+        words = "the saved document is damaged: go back to an earlier state under History, or restore a backup"
+        return None, problems_out([Problem("document", words)])
     try:
         return designed(parse(document), catalogue)
     except ProblemError as error:
