@@ -8,6 +8,7 @@ from flask import Response, g, request, send_from_directory
 from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 from pydantic import BaseModel, ValidationError
+from sqlalchemy.exc import DatabaseError
 from werkzeug.exceptions import HTTPException
 
 from volmek.core.document.errors import Problem, ProblemError
@@ -33,6 +34,7 @@ from volmek.web import (
     work,
 )
 from volmek.web.common import problems_out
+from volmek.web.guard import HEADERS, foreign, identity, storage_words
 from volmek.web.schemas import ProblemsOut
 from volmek.web.worker import RangeWorker
 
@@ -110,12 +112,24 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
     for subject in SUBJECTS:
         app.register_api(subject.bp)
 
+    opened = identity(database)
+
+    @app.before_request
+    def _guard() -> Response | None:
+        if words := foreign(request):
+            return refusal([Problem("request", words)], 403)
+        if request.method != "GET" and identity(database) != opened:
+            words = f"The database {database.name} was deleted or exchanged while it was in use: nothing of this was saved. End the server, put the file or its last copy back, and start again; what you typed is kept on this page."
+            return refusal([Problem("request", words)], 503)
+        return None
+
+    @app.errorhandler(DatabaseError)
+    def _storage(error: DatabaseError) -> Response:
+        return refusal([Problem("request", storage_words(error))], 503)
+
     @app.after_request
     def _quiet(response: Response) -> Response:
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        response.headers["Content-Security-Policy"] = (
-            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'self'"
-        )
+        response.headers.update(HEADERS)
         if request.path.startswith("/api/"):
             response.headers["Cache-Control"] = "no-store"
         if "design_ms" in g:
