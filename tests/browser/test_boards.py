@@ -33,14 +33,38 @@ def test_a_tag_is_used_once_on_a_board(page: Page) -> None:
     expect(page.get_by_role("alert")).to_contain_text("at least 1 characters")
 
 
-def test_a_starter_is_removed_only_when_it_is_meant(page: Page) -> None:
+def test_a_removed_starter_comes_back_by_undo_or_from_the_bin_and_goes_for_good_only_by_its_tag(page: Page) -> None:
     page.goto("/boards/1")
-    for answer in ("Cancel", "Remove"):
-        expect(page.get_by_role("link", name="KG-111")).to_be_visible()
-        page.get_by_role("button", name="Menu of KG-111").click()
+    link = page.get_by_role("link", name="KG-101")
+
+    def remove() -> None:
+        page.get_by_role("button", name="Menu of KG-101").click()
         page.get_by_role("menuitem", name="Remove").click()
-        page.get_by_role("dialog").get_by_role("button", name=answer).click()
-    expect(page.get_by_role("link", name="KG-111")).to_have_count(0)
+        expect(link).to_have_count(0)
+
+    remove()
+    page.get_by_role("button", name="Undo").click()
+    expect(link).to_be_visible()
+    remove()
+    page.goto("/starters/7/plate")
+    expect(page.get_by_text("KG-101 is in the bin")).to_be_visible()
+    page.goto("/")
+    page.get_by_role("button", name="Bin (1)").click()
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("Kiln fan")
+    dialog.get_by_role("button", name="Put back KG-101").click()
+    expect(dialog).to_contain_text("The bin is empty")
+    page.goto("/starters/7/test")
+    expect(page.get_by_role("tab", name="Record")).to_be_visible()
+    page.goto("/boards/1")
+    remove()
+    page.get_by_role("button", name="Bin (1)").click()
+    dialog.get_by_role("button", name="Remove KG-101 for good").click()
+    sure = dialog.get_by_role("button", name="Remove for good", exact=True)
+    expect(sure).to_be_disabled()
+    dialog.get_by_label("Type KG-101 to remove it for good").fill("KG-101")
+    sure.click()
+    expect(dialog).to_contain_text("The bin is empty")
 
 
 def test_the_paper_turns_dark_and_stays_so(page: Page) -> None:

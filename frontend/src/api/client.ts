@@ -3,6 +3,7 @@ import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
 
 type Schemas = components['schemas']
+export type Binned = Schemas['Binned']
 export type BoardsOut = Schemas['BoardsOut']
 export type BoardOut = Schemas['BoardOut']
 export type StarterOut = Schemas['StarterOut']

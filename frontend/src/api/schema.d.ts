@@ -4,6 +4,57 @@
  */
 
 export interface paths {
+    "/api/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Starters in the bin. */
+        get: operations["get_bin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bin/{starter_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a starter out of the bin for good; of its record only the end of the chain is kept. */
+        delete: operations["empty_starter"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bin/{starter_id}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a starter back on its board, as it was. */
+        post: operations["put_starter_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards": {
         parameters: {
             query?: never;
@@ -413,8 +464,8 @@ export interface paths {
         /** Save a changed document; wrong values are refused, missing ones are saved and listed. */
         put: operations["save_starter"];
         post?: never;
-        /** Take a starter off its board, with its history. */
-        delete: operations["delete_starter"];
+        /** Take a starter off its board into the bin, with document, history and record. */
+        delete: operations["remove_starter"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1453,6 +1504,45 @@ export interface components {
             nc: number;
             /** No */
             no: number;
+        };
+        /**
+         * BinOut
+         * @description The bin, the last one removed first.
+         */
+        BinOut: {
+            /** Starters */
+            starters: components["schemas"]["Binned"][];
+        };
+        /**
+         * Binned
+         * @description A starter in the bin.
+         *
+         *     Attributes
+         *     ----------
+         *     entries : of its record
+         */
+        Binned: {
+            /** Board */
+            board: string;
+            /** Board Id */
+            board_id: number;
+            /** Entries */
+            entries: number;
+            /** Id */
+            id: number;
+            /** Job */
+            job: string;
+            /**
+             * Removed
+             * Format: date-time
+             */
+            removed: string;
+            /** Removed By */
+            removed_by: string;
+            /** Service */
+            service: string;
+            /** Tag */
+            tag: string;
         };
         /**
          * BoardCatalogues
@@ -2554,6 +2644,18 @@ export interface components {
             title: string;
         };
         /**
+         * EmptiedOut
+         * @description End of the record of a starter that is gone for good.
+         */
+        EmptiedOut: {
+            /** Digest */
+            digest: string;
+            /** Entries */
+            entries: number;
+            /** Tag */
+            tag: string;
+        };
+        /**
          * Ends
          * @description A wire from terminal to terminal.
          */
@@ -2588,6 +2690,11 @@ export interface components {
              * @default 0
              */
             seen?: number;
+            /**
+             * Tag
+             * @default
+             */
+            tag?: string;
             /** Who */
             who: string;
         };
@@ -3150,7 +3257,9 @@ export interface components {
          */
         JournalIn: {
             /** Entries */
-            entries: components["schemas"]["EntryIn"][];
+            entries: (components["schemas"]["EntryIn"] | {
+                [key: string]: unknown;
+            })[];
             /**
              * Order
              * @default control_first
@@ -4742,9 +4851,11 @@ export interface components {
         };
         /**
          * RecordOut
-         * @description The record with every reading judged.
+         * @description The record with every reading assessed, its seals, and what is wrong with its rows.
          */
         RecordOut: {
+            /** Damaged */
+            damaged: string[];
             /** Seals */
             seals: components["schemas"]["SealOut"][];
             sheet: components["schemas"]["RecordView"];
@@ -4901,6 +5012,8 @@ export interface components {
             digest: string;
             /** Id */
             id: number;
+            /** Proves */
+            proves: string;
             /**
              * Sealed
              * Format: date-time
@@ -6250,6 +6363,136 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    get_bin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BinOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    empty_starter: {
+        parameters: {
+            query: {
+                who?: string;
+                tag: string;
+            };
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EmptiedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    put_starter_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
     list_boards: {
         parameters: {
             query?: never;
@@ -7474,9 +7717,11 @@ export interface operations {
             };
         };
     };
-    delete_starter: {
+    remove_starter: {
         parameters: {
-            query?: never;
+            query?: {
+                who?: string;
+            };
             header?: never;
             path: {
                 starter_id: number;
@@ -7485,12 +7730,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["BinOut"];
+                };
             };
             /** @description Not Found */
             404: {

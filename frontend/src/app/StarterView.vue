@@ -16,6 +16,7 @@ import { useRouter } from 'vue-router'
 import type { LineUpItem } from '@/api/client'
 import { GROUPS, STAGES, groupOf, stageOf, type StageName } from '@/app/stages'
 import { MEND } from '@/app/mend'
+import ConflictPanel from '@/app/ConflictPanel.vue'
 import FindingsStrip from '@/app/FindingsStrip.vue'
 import GroupNav from '@/app/GroupNav.vue'
 import KeysDialog from '@/app/KeysDialog.vue'
@@ -90,10 +91,15 @@ const SAID = {
   saving: '… saving',
   refused: '■ not saved: correct the marked field',
   offline: '▲ not saved: the server does not answer',
-  stale: '■ not saved: changed elsewhere',
+  stale: '■ not saved: changed elsewhere, choose below',
 }
 /** Nothing is said to be saved before it is there. */
-const said = computed(() => (loaded.value ? SAID[starter.state] : '… opening'))
+const said = computed(() => {
+  if (!loaded.value) return '… opening'
+  return starter.state === 'offline' && starter.fault
+    ? `▲ not saved: ${starter.fault}`
+    : SAID[starter.state]
+})
 
 watch(
   () => props.starterId,
@@ -230,6 +236,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
         <Button text size="small" label="History" @click="history = true" />
         <Button text size="small" label="?" aria-label="Keys" @click="keys = true" />
       </div>
+      <ConflictPanel v-if="loaded" class="conflict" />
     </div>
     <div class="left"><LineUp :rail="rail" @choose="choose" @turn="turnRail" /></div>
     <!-- Not before the starter is there: what is typed or chosen earlier would be overwritten as it arrives. -->
@@ -274,6 +281,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
   padding: 0.1rem 0.6rem 0;
   border-bottom: 1px solid var(--ink);
   background: var(--sheet);
+}
+.conflict {
+  flex-basis: 100%;
 }
 .crumb {
   font-size: inherit;

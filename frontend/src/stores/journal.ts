@@ -1,27 +1,27 @@
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 
-import { client, type Problem } from '@/api/client'
+import { client, problemsOf } from '@/api/client'
+import {
+  alone,
+  newKey,
+  onOthers,
+  put,
+  remove,
+  waiting as kept,
+  type Body,
+  type Entry,
+  type Order,
+  type Waiting,
+} from '@/stores/outbox'
+import { useStarter } from '@/stores/starter'
 
-export type Order = 'control_first' | 'power_first'
-export type Body = Record<string, unknown>
-type Entry = { key: string; kind: string; body: Body; who: string; said: string; seen: number }
-type Kept = { starter: number; order: Order; entry: Entry }
-export type Refused = Kept & { problems: Problem[] }
+export type { Body, Order } from '@/stores/outbox'
+export type Refused = Waiting & { problems: NonNullable<Waiting['problems']> }
 
-const OUTBOX = 'volmek.outbox'
-const REFUSED = 'volmek.refused'
 const WHO = 'volmek.who'
 const AGAIN_MS = 4000
 const MOST = 200
-
-function stored<T>(name: string): T[] {
-  try {
-    return JSON.parse(localStorage.getItem(name) ?? '[]') as T[]
-  } catch {
-    return []
-  }
-}
 
 /**
  * What is written at the panel, on its way to the server. An entry is kept here until the server has said that it is kept
@@ -29,8 +29,13 @@ function stored<T>(name: string): T[] {
  */
 export const useJournal = defineStore('journal', () => {
   const who = ref(localStorage.getItem(WHO) ?? '')
-  const outbox = ref<Kept[]>(stored<Kept>(OUTBOX))
-  const refused = ref<Refused[]>(stored<Refused>(REFUSED))
+  const all = ref<Waiting[]>([])
+  const outbox = computed(() => all.value.filter((w) => !w.problems))
+  const refused = computed(() => all.value.filter((w): w is Refused => w.problems !== undefined))
+  /** Nothing can be kept on this device, in the browser's words; the page must stay open then. */
+  const unkept = ref('')
+  /** Why the server could save nothing, in its words; empty where it does not answer at all. */
+  const fault = ref('')
   const offline = ref(false)
   /** Goes up whenever the server has kept something: what is shown is asked for again. */
   const arrived = ref(0)
@@ -45,9 +50,38 @@ export const useJournal = defineStore('journal', () => {
 
   const waiting = computed(() => outbox.value.length)
 
-  function keep(): void {
-    localStorage.setItem(OUTBOX, JSON.stringify(outbox.value))
-    localStorage.setItem(REFUSED, JSON.stringify(refused.value))
+  const asIs = (error: unknown) => {
+    unkept.value = error instanceof Error ? error.message : String(error)
+  }
+  /** What waits on this device, another tab's entries too; what this tab has only in memory stays. */
+  async function look(): Promise<void> {
+    try {
+      const found = await kept()
+      const stored = new Set(found.map((w) => w.entry.key))
+      all.value = [
+        ...found,
+        ...all.value.filter((w) => !stored.has(w.entry.key) && unsaved.has(w.entry.key)),
+      ]
+    } catch (error) {
+      asIs(error)
+    }
+  }
+  const unsaved = new Set<string>()
+  async function store(one: Waiting): Promise<void> {
+    unsaved.add(one.entry.key)
+    all.value = [...all.value.filter((w) => w.entry.key !== one.entry.key), one]
+    try {
+      await put(one)
+      unsaved.delete(one.entry.key)
+      unkept.value = ''
+    } catch (error) {
+      asIs(error)
+    }
+  }
+  async function drop(keys: ReadonlySet<string>): Promise<void> {
+    all.value = all.value.filter((w) => !keys.has(w.entry.key))
+    for (const key of keys) unsaved.delete(key)
+    await remove(keys).catch(asIs)
   }
   function setWho(name: string): void {
     who.value = name
@@ -65,18 +99,23 @@ export const useJournal = defineStore('journal', () => {
 
   /** Write an entry; returns its key. */
   function add(starter: number, kind: string, body: Body): string {
-    const key = crypto.randomUUID()
-    const entry = {
+    const key = newKey()
+    const open = useStarter()
+    const entry: Entry = {
       key,
       kind,
       body,
       who: who.value.trim(),
       said: new Date().toISOString(),
       seen: last.get(starter) ?? 0,
+      tag: open.id === starter ? (open.document.tag ?? '') : '',
     }
-    outbox.value.push({ starter, order: order.value, entry })
-    keep()
-    void send()
+    void store({
+      starter,
+      order: order.value,
+      entry,
+      at: Date.now() + all.value.length / 1000,
+    }).then(() => send())
     return key
   }
 
@@ -84,46 +123,61 @@ export const useJournal = defineStore('journal', () => {
     if (sending) return
     sending = true
     clearTimeout(timer)
-    while (outbox.value.length > 0) {
-      const { starter, order } = outbox.value[0]!
-      const batch = outbox.value
-        .filter((k) => k.starter === starter && k.order === order)
-        .slice(0, MOST)
-      if (!(await post(starter, order, batch))) break
-    }
+    await alone(async () => {
+      while (outbox.value.length > 0) {
+        const { starter, order } = outbox.value[0]!
+        const batch = outbox.value
+          .filter((k) => k.starter === starter && k.order === order)
+          .slice(0, MOST)
+        if (!(await post(starter, order, batch))) break
+      }
+    })
     sending = false
     if (outbox.value.length > 0) timer = setTimeout(() => void send(), AGAIN_MS)
   }
 
-  async function post(starter: number, order: Order, batch: Kept[]): Promise<boolean> {
+  async function post(starter: number, order: Order, batch: Waiting[]): Promise<boolean> {
     try {
       const { data, error, response } = await client.POST('/api/starters/{starter_id}/journal', {
         params: { path: { starter_id: starter } },
         body: { order, entries: batch.map((k) => k.entry) },
       })
       offline.value = response.status >= 500
+      fault.value = offline.value ? (problemsOf(error)[0]?.message ?? '') : ''
       if (offline.value) return false
       const results = new Map(data?.results.map((r) => [r.key, r]))
-      const problems = (error as { problems?: Problem[] } | undefined)?.problems ?? []
+      const problems = problemsOf(error)
+      const done = new Set<string>()
       for (const k of batch) {
         const result = results.get(k.entry.key)
-        if (result?.id == null) refused.value.push({ ...k, problems: result?.problems ?? problems })
-        else fresh.value.push({ starter, id: result.id, entry: k.entry })
+        if (result?.id == null) await store({ ...k, problems: result?.problems ?? problems })
+        else {
+          fresh.value.push({ starter, id: result.id, entry: k.entry })
+          done.add(k.entry.key)
+        }
       }
-      const done = new Set(batch.map((k) => k.entry.key))
-      outbox.value = outbox.value.filter((k) => !done.has(k.entry.key))
-      keep()
+      await drop(done)
       arrived.value++
       return true
     } catch {
       offline.value = true
+      fault.value = ''
       return false
     }
   }
 
   function dismiss(key: string): void {
-    refused.value = refused.value.filter((r) => r.entry.key !== key)
-    keep()
+    void drop(new Set([key]))
+  }
+  /** Send a refused entry again, corrected where it was; it keeps the time at which it was written. */
+  async function correct(key: string, body: Body): Promise<void> {
+    const one = refused.value.find((r) => r.entry.key === key)
+    if (!one) return
+    const seen = last.get(one.starter) ?? one.entry.seen
+    const entry = { ...one.entry, key: newKey(), body, seen }
+    await drop(new Set([key]))
+    await store({ starter: one.starter, order: one.order, entry, at: one.at })
+    await send()
   }
   /** Entries of a starter that are still on their way, to the server or back into what is shown. */
   const pending = (starter: number, kind: string) =>
@@ -133,7 +187,8 @@ export const useJournal = defineStore('journal', () => {
   const refusedOf = (starter: number) => refused.value.filter((r) => r.starter === starter)
 
   window.addEventListener('online', () => void send())
-  void send()
+  onOthers(() => void look())
+  void look().then(() => send())
 
   return {
     who,
@@ -143,11 +198,14 @@ export const useJournal = defineStore('journal', () => {
     outbox,
     refused,
     offline,
+    fault,
+    unkept,
     arrived,
     waiting,
     add,
     send,
     dismiss,
+    correct,
     pending,
     refusedOf,
     shown,

@@ -14,10 +14,21 @@ import {
 } from '@/api/client'
 import { valueAt, withValue, type Draft, type FieldPath, type ValueAt } from '@/stores/document'
 import { latest } from '@/stores/asked'
+import { chosen, merge, type Clash } from '@/stores/merge'
 
 export type SaveState = 'saved' | 'saving' | 'refused' | 'offline' | 'stale'
 
 const draftKey = (id: number) => `volmek.draft.${id}`
+
+/** What is typed and not yet saved, with the state that it was made on: without that nobody can say what somebody else changed. */
+type Unsent = { version: number; base: Draft; document: Draft }
+
+function draftOf(id: number): Unsent | null {
+  const text = localStorage.getItem(draftKey(id))
+  if (!text) return null
+  const found = JSON.parse(text) as Unsent | Draft
+  return 'base' in found ? found : { version: 0, base: {}, document: found as Draft }
+}
 
 /** One open starter: what is typed, what the server computed from it, and whether it is saved. */
 export const useStarter = defineStore('starter', () => {
@@ -33,6 +44,11 @@ export const useStarter = defineStore('starter', () => {
   let workingWanted = false
   const selected = ref('motor')
   const loadError = ref('')
+  /** Why nothing could be saved, in the server's words; empty where it does not answer at all. */
+  const fault = ref('')
+  /** Fields that were changed here and elsewhere, each to something else, and those of mine that were joined to theirs. */
+  const clashes = shallowRef<Clash[]>([])
+  const joined = ref<string[]>([])
 
   let version = 0
   let past: Draft[] = []
@@ -62,6 +78,7 @@ export const useStarter = defineStore('starter', () => {
     design.value = out.design ?? null
     problems.value = out.problems
     state.value = 'saved'
+    fault.value = ''
     kept = out.document
     adopt()
     localStorage.removeItem(draftKey(out.id))
@@ -89,12 +106,16 @@ export const useStarter = defineStore('starter', () => {
     const { data, error } = answer
     if (!data) {
       loadError.value = problemsOf(error)[0]?.message ?? ''
+      // A starter that is gone takes along what was typed for it; one in the bin comes back with what is saved.
+      if (answer.response.status === 404) localStorage.removeItem(draftKey(starterId))
       return
     }
     id.value = data.id
     place.value = { boardId: data.board_id, board: data.board, job: data.job }
     document.value = data.document
-    const draft = localStorage.getItem(draftKey(data.id))
+    const draft = draftOf(data.id)
+    clashes.value = []
+    joined.value = []
     accept(data)
     past = []
     future = []
@@ -104,10 +125,39 @@ export const useStarter = defineStore('starter', () => {
     workingWanted = false
     figures.value = {}
     selected.value = 'motor'
-    if (draft) {
-      document.value = JSON.parse(draft) as Draft
+    if (draft) putTogether(draft, data)
+  }
+
+  let held: Unsent | null = null
+
+  /** A draft and what is saved now: the same state sends it as it is, another one is merged field by field. */
+  function putTogether(draft: Unsent, now: StarterOut): void {
+    version = now.version
+    kept = now.document
+    if (draft.version === now.version) {
+      document.value = draft.document
       void send()
+      return
     }
+    const merged = merge(draft.base, draft.document, now.document)
+    document.value = merged.document
+    clashes.value = merged.clashes
+    joined.value = merged.joined
+    left = true
+    if (merged.clashes.length === 0) {
+      void send()
+      return
+    }
+    state.value = 'stale'
+    held = draft
+    localStorage.setItem(draftKey(now.id), JSON.stringify(draft))
+  }
+
+  /** Each field that clashed is chosen: mine for those named, theirs for the others. */
+  function choose(mine: ReadonlySet<string>): void {
+    document.value = chosen(document.value, clashes.value, mine)
+    clashes.value = []
+    void send()
   }
 
   function count(): void {
@@ -164,7 +214,15 @@ export const useStarter = defineStore('starter', () => {
 
   /** Send what is typed; one request at a time, and the newest document last. */
   async function send(): Promise<void> {
-    localStorage.setItem(draftKey(id.value), JSON.stringify(document.value))
+    if (held && clashes.value.length > 0) {
+      // What clashes is chosen first; until then all that is typed is kept with the state that it was made on.
+      const all = new Set(clashes.value.map((c) => c.path))
+      const whole = { ...held, document: chosen(document.value, clashes.value, all) }
+      localStorage.setItem(draftKey(id.value), JSON.stringify(whole))
+      return
+    }
+    const draft: Unsent = { version, base: kept, document: document.value }
+    localStorage.setItem(draftKey(id.value), JSON.stringify(draft))
     state.value = 'saving'
     if (sending) {
       waiting = true
@@ -187,14 +245,38 @@ export const useStarter = defineStore('starter', () => {
       })
       if (data) {
         if (sent === document.value) accept(data)
-        else version = data.version
+        else {
+          version = data.version
+          kept = data.document
+        }
+      } else if (response.status === 409) await elsewhere()
+      else if (response.status >= 500) {
+        fault.value = problemsOf(error)[0]?.message ?? ''
+        state.value = 'offline'
       } else {
         problems.value = problemsOf(error)
-        state.value = response.status === 409 ? 'stale' : 'refused'
+        state.value = 'refused'
       }
     } catch {
+      fault.value = ''
       state.value = 'offline'
     }
+  }
+
+  /** It was changed elsewhere since: what is saved there and what is typed here are put together. */
+  async function elsewhere(): Promise<void> {
+    const mine: Unsent = { version, base: kept, document: document.value }
+    const { data, error } = await client.GET('/api/starters/{starter_id}', {
+      params: { path: { starter_id: id.value } },
+    })
+    if (!data) {
+      problems.value = problemsOf(error)
+      state.value = 'refused'
+      return
+    }
+    design.value = data.design ?? null
+    problems.value = data.problems
+    putTogether(mine, data)
   }
 
   /** A change that rewires the panel: made, and what it means is shown with the way back. */
@@ -273,6 +355,10 @@ export const useStarter = defineStore('starter', () => {
     loadWorking,
     selected,
     loadError,
+    fault,
+    clashes,
+    joined,
+    choose,
     undoDepth,
     redoDepth,
     load,

@@ -1,3 +1,5 @@
+import 'fake-indexeddb/auto'
+import { clear, createStore } from 'idb-keyval'
 import { createPinia, setActivePinia } from 'pinia'
 import { beforeEach, expect, test } from 'vitest'
 
@@ -6,8 +8,9 @@ import { useJournal } from './journal'
 import { usePlayer } from './player'
 import { useStarter } from './starter'
 
-beforeEach(() => {
+beforeEach(async () => {
   localStorage.clear()
+  await clear(createStore('volmek', 'outbox'))
   setActivePinia(createPinia())
 })
 
@@ -56,7 +59,10 @@ test('the newest document is sent last, and a draft stays until the server has a
   starter.set('tag', 'B')
   starter.set('tag', 'C')
   starter.set('tag', 'D')
-  expect(JSON.parse(localStorage.getItem('volmek.draft.7')!)).toEqual({ tag: 'D', motor: {} })
+  expect(JSON.parse(localStorage.getItem('volmek.draft.7')!)).toMatchObject({
+    base: { tag: 'A', motor: {} },
+    document: { tag: 'D', motor: {} },
+  })
   server.delay = Promise.resolve()
   answer()
   await settled()
@@ -82,6 +88,41 @@ test('a server that is away keeps the draft, which is sent when the starter is o
   await settled()
   expect(again.document.tag).toBe('offline')
   expect(again.state).toBe('saved')
+})
+
+test('a change elsewhere is joined, and a field that both changed is chosen before anything is sent', async () => {
+  let theirs: Record<string, unknown> = { tag: 'A', motor: {} }
+  let at = 1
+  const server = answering((sent) => {
+    if (sent.method !== 'PUT') return { body: kept(at, theirs) }
+    if (sent.body.version !== at) return { status: 409, body: { problems: [] } }
+    theirs = sent.body.document as Record<string, unknown>
+    return { body: kept(++at, theirs) }
+  })
+  const starter = useStarter()
+  await starter.load(7)
+  theirs = { tag: 'THEIRS', motor: {} }
+  at = 5
+  starter.set('motor.rated_power_kw', 7.5)
+  await settled()
+  expect([starter.state, starter.joined]).toEqual(['saved', ['motor.rated_power_kw']])
+  expect(theirs).toEqual({ tag: 'THEIRS', motor: { rated_power_kw: 7.5 } })
+  theirs = { tag: 'AGAIN', motor: { rated_power_kw: 11 } }
+  at = 9
+  starter.set('motor.rated_power_kw', 15)
+  await settled()
+  expect([starter.state, starter.clashes.map((c) => [c.path, c.mine, c.theirs])]).toEqual([
+    'stale',
+    [['motor.rated_power_kw', 15, 11]],
+  ])
+  const before = server.sent.length
+  starter.set('motor.rated_speed_rpm', 1465)
+  await settled()
+  expect(server.sent.length).toBe(before)
+  starter.choose(new Set(['motor.rated_power_kw']))
+  await settled()
+  expect(starter.state).toBe('saved')
+  expect(theirs).toEqual({ tag: 'AGAIN', motor: { rated_power_kw: 15, rated_speed_rpm: 1465 } })
 })
 
 const journalServer = (sent: Sent) => ({
@@ -125,6 +166,29 @@ test('an entry that is refused is told and does not hold up the others', async (
   expect(journal.refusedOf(7).map((r) => r.entry.key)).toEqual([bad])
   journal.dismiss(bad)
   expect(journal.refusedOf(7)).toHaveLength(0)
+})
+
+test('entries of two tabs stand beside each other, and a refused one is corrected and sent again', async () => {
+  const server = answering(journalServer)
+  server.away = true
+  const one = useJournal()
+  setActivePinia(createPinia())
+  const other = useJournal()
+  await settled()
+  const keys = [one.add(7, 'wire', { n: 1 }), other.add(7, 'wire', { n: 2 })]
+  await settled()
+  setActivePinia(createPinia())
+  const third = useJournal()
+  await settled()
+  expect(new Set(third.outbox.map((w) => w.entry.key))).toEqual(new Set(keys))
+  server.away = false
+  const bad = third.add(7, 'bad', { value: 9000 })
+  await settled()
+  expect([third.waiting, third.refusedOf(7).map((r) => r.entry.key)]).toEqual([0, [bad]])
+  await third.correct(bad, { value: 9 })
+  await settled()
+  expect(third.refusedOf(7).map((r) => r.entry.body)).toEqual([{ value: 9 }])
+  expect(third.refusedOf(7)[0]?.entry.key).not.toBe(bad)
 })
 
 const TIMELINE = {

@@ -1,29 +1,17 @@
 """The bin: starters taken off their boards, put back, or emptied for good."""
 
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.store.models import Starter
-from volmek.store.repository import Binned, bin_of, empty, put_back, put_into_bin, read_starter
+from volmek.store.repository import bin_of, empty, put_back, read_starter
 from volmek.web.common import REFUSED, catalogue_of, found, new_session, operation_id
 from volmek.web.designs import shown
 from volmek.web.schemas import Output, StarterPath
-from volmek.web.starters import StarterOut, starter_out
+from volmek.web.starters import BinOut, RemovedBy, StarterOut, starter_out
 
 bp = APIBlueprint("removed", __name__, url_prefix="/api", operation_id_callback=operation_id)
-
-
-class BinOut(Output):
-    """The bin, the last one removed first."""
-
-    starters: list[Binned]
-
-
-class RemovedBy(BaseModel):
-    """Name of the person who removes."""
-
-    who: str = Field(default="", max_length=80)
 
 
 class EmptyQuery(RemovedBy):
@@ -38,14 +26,6 @@ class EmptiedOut(Output):
     tag: str
     entries: int
     digest: str
-
-
-@bp.delete("/starters/<int:starter_id>", responses={200: BinOut, **REFUSED})
-def remove_starter(path: StarterPath, query: RemovedBy) -> BinOut:
-    """Take a starter off its board into the bin, with document, history and record."""
-    with new_session(write=True) as session, session.begin():
-        put_into_bin(session, path.starter_id, query.who.strip())
-        return BinOut(starters=bin_of(session))
 
 
 @bp.get("/bin", responses={200: BinOut})

@@ -13,11 +13,14 @@ from volmek.core.document.model import StarterDocument, parse
 from volmek.store.engine import writer
 from volmek.store.models import Board, Revision, Starter
 from volmek.store.repository import (
+    Binned,
     Kept,
+    bin_of,
     create_starter,
     move_starter,
     next_tag,
     override_notes,
+    put_into_bin,
     read_starter,
     revisions,
     save_document,
@@ -87,6 +90,18 @@ class Restore(BaseModel):
 
     version: int
     revision_id: int
+
+
+class BinOut(Output):
+    """The bin, the last one removed first."""
+
+    starters: list[Binned]
+
+
+class RemovedBy(BaseModel):
+    """Name of the person who removes."""
+
+    who: str = Field(default="", max_length=80)
 
 
 class StarterOut(Output):
@@ -189,6 +204,14 @@ def take_catalogue_now(path: StarterPath) -> StarterOut:
         starter.version += 1
         session.flush()
         return starter_out(read_starter(session, starter.id), computed)
+
+
+@bp.delete("/starters/<int:starter_id>", responses={200: BinOut, **REFUSED})
+def remove_starter(path: StarterPath, query: RemovedBy) -> BinOut:
+    """Take a starter off its board into the bin, with document, history and record."""
+    with new_session(write=True) as session, session.begin():
+        put_into_bin(session, path.starter_id, query.who.strip())
+        return BinOut(starters=bin_of(session))
 
 
 @bp.get("/starters/<int:starter_id>/history", responses={200: HistoryOut, **NOT_FOUND})

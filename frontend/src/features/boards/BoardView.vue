@@ -15,6 +15,7 @@ import {
   type Problem,
   type StarterDocument,
 } from '@/api/client'
+import BinBar from '@/features/boards/BinBar.vue'
 import BoardCatalogues from '@/features/boards/BoardCatalogues.vue'
 import FindBar from '@/features/boards/FindBar.vue'
 import StarterTable from '@/features/boards/StarterTable.vue'
@@ -149,6 +150,7 @@ async function bring(): Promise<void> {
         <li><b>2</b> Type power, voltage and current from the plate.</li>
         <li><b>3</b> Read setting and devices; then circuit, build and test.</li>
       </ol>
+      <BinBar @changed="load" />
       <form class="entry" data-screen @submit.prevent="add">
         <label>New starter, tag <InputText v-model="tag" size="small" /></label>
         <label class="wide">Description <InputText v-model="service" size="small" /></label>

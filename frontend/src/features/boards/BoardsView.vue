@@ -5,6 +5,7 @@ import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { client, problemsOf, type Problem } from '@/api/client'
+import BinBar from '@/features/boards/BinBar.vue'
 import FindBar from '@/features/boards/FindBar.vue'
 import StarterMenu from '@/features/boards/StarterMenu.vue'
 import StarterTable from '@/features/boards/StarterTable.vue'
@@ -105,6 +106,7 @@ async function add(): Promise<void> {
           </article>
         </section>
       </template>
+      <BinBar @changed="ask" />
       <Button v-if="!adding" label="New board" size="small" outlined @click="adding = true" />
       <form v-else class="entry" @submit.prevent="add">
         <label>Job <InputText v-model="entry.job" size="small" /></label>

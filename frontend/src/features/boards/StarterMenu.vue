@@ -9,6 +9,7 @@ import { useRouter } from 'vue-router'
 
 import { client, type BoardsOut, type StarterDocument } from '@/api/client'
 import { wordsOf } from '@/stores/asked'
+import { useBin } from '@/stores/bin'
 
 /** What can be done with a starter as a whole. */
 const props = defineProps<{
@@ -18,6 +19,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ changed: [] }>()
 const router = useRouter()
+const bin = useBin()
 const menu = ref<InstanceType<typeof Menu>>()
 const button = ref<HTMLElement>()
 /** A board may have thousands of rows: menu and dialogs are made when somebody wants them. */
@@ -33,18 +35,11 @@ const others = computed(() => props.boards.filter((b) => b.id !== props.boardId)
 const FEW = 5
 
 const refused = ref('')
-const removing = ref(false)
 const renaming = ref<{ tag: string; service: string } | null>(null)
 const moving = ref<{ copy: boolean; to: number | null } | null>(null)
 
 async function remove(): Promise<void> {
-  const { error } = await client.DELETE('/api/starters/{starter_id}', {
-    params: { path: path.value },
-  })
-  refused.value = error ? wordsOf(error) : ''
-  if (error) return
-  removing.value = false
-  emit('changed')
+  if (await bin.remove(props.starter.id, props.starter.tag)) emit('changed')
 }
 async function rename(): Promise<void> {
   const r = renaming.value
@@ -117,7 +112,7 @@ const items = computed(() => [
       ])),
   { label: 'Save as JSON file', url: `/api/starters/${props.starter.id}/document.json` },
   { separator: true },
-  { label: 'Remove', command: () => (removing.value = true) },
+  { label: 'Remove', command: () => void remove() },
 ])
 </script>
 
@@ -134,17 +129,6 @@ const items = computed(() => [
   </button>
   <template v-if="wanted">
     <Menu ref="menu" popup :model="items" />
-    <Dialog v-model:visible="removing" modal header="Remove starter">
-      <p>
-        {{ starter.tag }} {{ starter.service }} and its history are removed for good. A starter with
-        a record cannot be removed.
-      </p>
-      <p v-if="refused" class="problem" role="alert">■ {{ refused }}</p>
-      <template #footer>
-        <Button label="Cancel" text @click="removing = false" />
-        <Button label="Remove" severity="danger" @click="remove" />
-      </template>
-    </Dialog>
     <Dialog
       :visible="renaming !== null"
       modal
@@ -185,9 +169,7 @@ const items = computed(() => [
         />
       </form>
     </Dialog>
-    <p v-if="refused && !removing && !renaming && !moving" class="problem" role="alert">
-      ■ {{ refused }}
-    </p>
+    <p v-if="refused && !renaming && !moving" class="problem" role="alert">■ {{ refused }}</p>
   </template>
 </template>
 

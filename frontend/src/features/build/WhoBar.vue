@@ -1,13 +1,19 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { useJournal } from '@/stores/journal'
+import { useJournal, type Refused } from '@/stores/journal'
 import { useStarter } from '@/stores/starter'
 
 /** Who writes, and whether what was written has arrived. Stands above everything that is kept in the record. */
 const journal = useJournal()
 const starter = useStarter()
 const refused = computed(() => journal.refusedOf(starter.id))
+/** A reading that was refused, with the value typed anew. */
+function again(r: Refused, e: Event): void {
+  const typed = new FormData(e.target as HTMLFormElement).get('value') as string
+  const value = Number(typed.trim().replace(',', '.'))
+  void journal.correct(r.entry.key, { ...r.entry.body, value: Number.isNaN(value) ? typed : value })
+}
 const WORDS: Record<string, string> = {
   wire: 'Wire',
   isolated: 'Isolation',
@@ -38,21 +44,35 @@ const WORDS: Record<string, string> = {
     </label>
     <p v-if="!journal.who.trim()" class="warn">▲ Enter your name before anything is saved.</p>
     <p class="sent" role="status" aria-label="Record">
-      <template v-if="journal.waiting && journal.offline">
-        ▲ The server does not answer. {{ journal.waiting }} saved on this device, sent as soon as it
-        is back.
+      <template v-if="journal.unkept">
+        ▲ This browser keeps nothing ({{ journal.unkept }}): leave the page open until all is saved.
+      </template>
+      <template v-else-if="journal.waiting && journal.offline">
+        ▲ {{ journal.fault || 'The server does not answer.' }} {{ journal.waiting }} saved on this
+        device, sent as soon as it is back.
       </template>
       <template v-else-if="journal.waiting">… sending {{ journal.waiting }}</template>
       <template v-else>✓ All entries saved</template>
     </p>
     <ul v-if="refused.length" class="refused" role="alert">
       <li v-for="r in refused" :key="r.entry.key">
-        <span
-          >■ {{ WORDS[r.entry.kind] }} not saved: {{ r.problems[0]?.message }}
-          <span v-if="r.entry.kind === 'reading'" class="figures"
-            >({{ r.entry.body.value }})</span
-          ></span
+        <span>■ {{ WORDS[r.entry.kind] }} not saved: {{ r.problems[0]?.message }} </span>
+        <form
+          v-if="typeof r.entry.body.value === 'number'"
+          class="again"
+          @submit.prevent="again(r, $event)"
         >
+          <input
+            name="value"
+            :value="r.entry.body.value"
+            inputmode="decimal"
+            :aria-label="`Correct ${r.entry.body.item}`"
+          />
+          <button type="submit">Send again</button>
+        </form>
+        <button v-else type="button" @click="journal.correct(r.entry.key, r.entry.body)">
+          Send again
+        </button>
         <button type="button" @click="journal.dismiss(r.entry.key)">Dismiss</button>
       </li>
     </ul>
@@ -97,6 +117,16 @@ input {
   justify-content: space-between;
   border-top: 1px solid var(--rule);
   padding: 0.3rem 0;
+}
+.again {
+  display: flex;
+  gap: 0.4rem;
+  margin-left: auto;
+}
+.again input {
+  width: 7rem;
+  text-align: right;
+  font-family: var(--figures);
 }
 .refused button {
   border: 1px solid currentColor;

@@ -269,7 +269,7 @@ function noteDone(key: string): void {
           <span>
             <b class="figures">{{ when(s.sealed) }}</b> sealed by {{ s.who }}
             <span class="quiet figures">{{ s.digest.slice(0, 16) }}…</span>
-            {{ s.unbroken ? '✓ as it was sealed' : '■ not as it was sealed' }}
+            {{ s.unbroken ? '✓' : '■' }} {{ s.proves }}
             <span v-if="s.changed_since.length" class="warn"
               >▲ changed since: {{ s.changed_since.slice(0, 6).join(', ') }}</span
             >

@@ -31,11 +31,13 @@ const { said, ask } = useAsked(() =>
 /** What is kept stays on the page while the design cannot be worked out. */
 const sheet = ref<RecordView | null>(null)
 const seals = ref<Seal[]>([])
+const damaged = ref<string[]>([])
 async function load(): Promise<void> {
   const answer = await ask()
   if (!answer) return
   sheet.value = answer.sheet
   seals.value = answer.seals
+  damaged.value = answer.damaged
   journal.shown(starter.id, answer.sheet.last)
 }
 watch(() => [starter.saved, journal.arrived], load, { immediate: true })
@@ -55,6 +57,9 @@ async function seal(): Promise<void> {
 <template>
   <div class="prove">
     <WhoBar />
+    <ul v-if="damaged.length" class="damaged" role="alert" aria-label="Damaged entries">
+      <li v-for="d in damaged" :key="d">■ {{ d }}</li>
+    </ul>
     <p v-if="said" class="quiet empty">No record yet: {{ said }}</p>
     <Tabs v-else-if="sheet" v-model:value="tab" lazy>
       <TabList>
@@ -77,6 +82,12 @@ async function seal(): Promise<void> {
 <style scoped>
 .empty {
   padding: 1.2rem 1rem;
+}
+.damaged {
+  list-style: none;
+  margin: 0;
+  padding: 0.4rem 1rem;
+  color: var(--stop);
 }
 .prove :deep(.p-tab) {
   padding: 0.6rem 0.9rem;
