@@ -73,11 +73,11 @@ def test_two_tabs_without_a_server_keep_both_entries(page: Page) -> None:
     tab = page.context.new_page()
     tab.add_init_script("localStorage.setItem('volmek.who', 'Ann')")
     tab.goto("/starters/7/test")
-    expect(tab.get_by_role("textbox", name="Load current L1")).to_be_visible()
+    expect(tab.get_by_role("textbox", name="Load current L1", exact=True)).to_be_visible()
     page.context.set_offline(True)
     for at, item, value in ((page, "Load current L1", "61"), (tab, "Load current L2", "62")):
-        at.get_by_role("textbox", name=item).fill(value)
-        at.get_by_role("textbox", name=item).press("Enter")
+        at.get_by_role("textbox", name=item, exact=True).fill(value)
+        at.get_by_role("textbox", name=item, exact=True).press("Enter")
     for at in (page, tab):
         expect(at.get_by_role("status", name="Record")).to_contain_text("2 saved on this device")
     tab.close()
@@ -85,14 +85,14 @@ def test_two_tabs_without_a_server_keep_both_entries(page: Page) -> None:
     page.reload()
     expect(page.get_by_role("status", name="Record")).to_contain_text("All entries saved")
     entries = page.request.get("/api/starters/7/record").json()["sheet"]["groups"]
-    found = {r["item"]["id"]: [x["value"] for x in r["readings"]] for g in entries for r in g["rows"]}
+    found = {r["item"]["id"]: [x["value"] for x in r["readings"]] for g in entries for r in g["items"]}
     assert (found["load.L1"][0], found["load.L2"][0]) == (61, 62)
 
 
 def test_a_refused_entry_is_corrected_and_sent_again(page: Page) -> None:
     page.add_init_script("localStorage.setItem('volmek.who', 'Ann')")
     page.goto("/starters/7/test")
-    field = page.get_by_role("textbox", name="Load current L1")
+    field = page.get_by_role("textbox", name="Load current L1", exact=True)
     field.fill("-4")
     field.press("Enter")
     alert = page.get_by_role("alert").filter(has_text="not saved")
