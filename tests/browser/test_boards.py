@@ -1,6 +1,7 @@
 """Boards, the look of a page and the smaller screens, by real clicks."""
 
 import re
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -65,6 +66,26 @@ def test_a_removed_starter_comes_back_by_undo_or_from_the_bin_and_goes_for_good_
     dialog.get_by_label("Type KG-101 to remove it for good").fill("KG-101")
     sure.click()
     expect(dialog).to_contain_text("The bin is empty")
+
+
+def test_a_job_is_saved_as_a_file_and_comes_back_under_another_name(page: Page, tmp_path: Path) -> None:
+    page.goto("/")
+    with page.expect_download() as saving:
+        page.get_by_role("link", name="Save Thornebeck Maltings as a file").click()
+    file = tmp_path / saving.value.suggested_filename
+    saving.value.save_as(file)
+    page.get_by_role("button", name="Import a job").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("File").set_input_files(file)
+    dialog.get_by_role("button", name="Import").click()
+    expect(dialog.get_by_role("alert")).to_contain_text("there is a job 'Thornebeck Maltings' already")
+    dialog.get_by_label("Another name").fill("Second site")
+    dialog.get_by_role("button", name="Import").click()
+    expect(page.get_by_role("status").filter(has_text="Second site")).to_contain_text("2 boards, 13 starters")
+    expect(page.get_by_role("heading", name="Second site")).to_be_visible()
+    with page.expect_download() as backing:
+        page.get_by_role("link", name="Back up everything").click()
+    assert backing.value.suggested_filename.endswith(".db")
 
 
 def test_the_paper_turns_dark_and_stays_so(page: Page) -> None:

@@ -13,8 +13,8 @@ from sqlalchemy.orm import Session
 from volmek.core.document.model import parse
 from volmek.core.installation.control import control_source
 from volmek.store.engine import alembic_config, make_engine, newest_revision, upgrade
-from volmek.store.models import Starter
-from volmek.store.records import entries
+from volmek.store.models import Seal, Starter
+from volmek.store.records import chain_of, entries, seal_state
 from volmek.web.app import create_app
 
 KEPT = Path(__file__).parent / "data" / "version_before.db"
@@ -43,6 +43,9 @@ def test_journals_are_intact_and_every_document_is_read(before: Path) -> None:
         documents = [
             parse(json.loads(s.document)) if isinstance(s.document, str) else parse(s.document) for s in starters
         ]
+        chains = [chain_of(session, s.id) for s in starters]
+        assert all(c.broken is None and c.block in (0, c.entries) for c in chains) and sum(c.entries for c in chains) == len(was)  # fmt: skip
+        assert [seal_state(session, x) for x in session.scalars(select(Seal))] == ["unkeyed"]
     engine.dispose()
     assert journal_of(before) == was
     # What the old documents say of their control supply keeps its meaning.

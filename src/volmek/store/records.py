@@ -2,7 +2,9 @@
 
 import hashlib
 import json
+from bisect import bisect_right
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Any, NamedTuple, cast
@@ -94,7 +96,8 @@ def add_entry(
     """
     received = received or now()
     tag = connection.execute(select(_tag.tag).where(_tag.id == starter_id)).scalar_one()
-    link = Link(0, tag, key, kind, body, who, said, received, seen)
+    known = select(func.count()).where(_journal.c.starter_id == starter_id, _journal.c.id <= seen)
+    link = Link(0, tag, key, kind, body, who, said, received, connection.execute(known).scalar_one())
     values = {
         "tag": tag,
         "digest": link_digest(chain_end(connection, starter_id), link),
@@ -119,10 +122,20 @@ def chain_end(connection: Connection | Session, starter_id: int) -> str:
 
 def chain_of(connection: Connection | Session, starter_id: int) -> Chain:
     """The chain of a starter's record, followed from its first entry."""
+    return follow(links(connection, starter_id))
+
+
+def links(connection: Connection | Session, starter_id: int) -> list[Link]:
+    """Entries of a starter with their digests, as its chain and a job file hold them."""
     c = _journal.c
     columns = (c.id, c.tag, c.key, c.kind, c.body, c.who, c.said, c.received, c.seen, c.digest)
     query = select(*columns).where(c.starter_id == starter_id).order_by(c.id)
-    return follow(Link(*tuple(row)) for row in connection.execute(query))
+    found, ids = [], list[int]()
+    for row in connection.execute(query):
+        link = Link(*tuple(row))
+        found.append(replace(link, seen=bisect_right(ids, link.seen)))
+        ids.append(link.id)
+    return found
 
 
 def has_record(connection: Connection | Session, starter_id: int) -> bool:
@@ -133,12 +146,17 @@ def has_record(connection: Connection | Session, starter_id: int) -> bool:
     )
 
 
-def digest_of(document: dict[str, Any], design: dict[str, Any], journal: Sequence[Entry]) -> str:
-    """SHA-256 over what is sealed, so that a changed copy shows."""
+def digest_of(document: dict[str, Any], design: dict[str, Any], journal: Sequence[Entry], *, numbered: bool) -> str:
+    """SHA-256 over what is sealed, so that a changed copy shows.
+
+    Parameters
+    ----------
+    numbered : as earlier versions did, with the numbers of the entries, which only the database of the seal has
+    """
     whole = {
         "document": document,
         "design": design,
-        "journal": [[e.id, e.key, e.kind, e.body, e.who, e.said.isoformat()] for e in journal],
+        "journal": [[*([e.id] if numbered else []), e.key, e.kind, e.body, e.who, e.said.isoformat()] for e in journal],
     }
     return hashlib.sha256(json.dumps(whole, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
 
@@ -146,18 +164,18 @@ def digest_of(document: dict[str, Any], design: dict[str, Any], journal: Sequenc
 def seal(session: Session, starter_id: int, who: str, document: dict[str, Any], design: dict[str, Any]) -> Seal:
     """Freeze a starter as it is built now, keyed with the secret of this installation."""
     journal = entries(session, starter_id)
-    digest, chain, made_at = digest_of(document, design, journal), chain_end(session, starter_id), now()
+    digest, chain, made_at = digest_of(document, design, journal, numbered=False), chain_end(session, starter_id), now()
     made = Seal(
         starter_id=starter_id, who=who, sealed=made_at, document=document, design=design, journal_id=journal[-1].id if journal else 0,
-        digest=digest, chain=chain, key_id=key_id(), mac=keyed(_sealed_text(starter_id, who, made_at, digest, chain)),
+        digest=digest, chain=chain, key_id=key_id(), mac=keyed(_sealed_text(who, made_at, digest, chain)),
     )  # fmt: skip
     session.add(made)
     session.flush()
     return made
 
 
-def _sealed_text(starter_id: int, who: str, sealed: datetime, digest: str, chain: str) -> str:
-    return json.dumps([starter_id, who, sealed.astimezone(UTC).isoformat(timespec="microseconds"), digest, chain])
+def _sealed_text(who: str, sealed: datetime, digest: str, chain: str) -> str:
+    return json.dumps([who, sealed.astimezone(UTC).isoformat(timespec="microseconds"), digest, chain])
 
 
 def seals(session: Session, starter_id: int) -> list[Seal]:
@@ -165,8 +183,11 @@ def seals(session: Session, starter_id: int) -> list[Seal]:
     return list(session.scalars(select(Seal).where(Seal.starter_id == starter_id).order_by(Seal.id.desc())))
 
 
+#: In place of the key of a seal of an earlier version that came in a job file.
+IMPORTED = "imported"
 #: What a seal proves, by its state.
 PROVES = {
+    "imported": "made by an earlier version and imported: only the database that it was made in can check its digest",
     "intact": "made by this installation; document, figures and entries are unchanged since",
     "unkeyed": "made by an earlier version without a key: unchanged by its digest, which whoever can write the database can make too",
     "other_key": "unchanged by its digest; made with the key of another installation, which is not here to check it",
@@ -177,13 +198,15 @@ PROVES = {
 def seal_state(session: Session, made: Seal) -> str:
     """State of a seal, one of ``PROVES``."""
     journal = [e for e in entries(session, made.starter_id) if e.id <= made.journal_id]
-    if digest_of(made.document, made.design, journal) != made.digest:
+    if not made.mac and made.key_id == IMPORTED:
+        return "imported"
+    if digest_of(made.document, made.design, journal, numbered=not made.mac) != made.digest:
         return "broken"
     if not made.mac:
         return "unkeyed"
     if made.key_id != key_id():
         return "other_key"
-    text = _sealed_text(made.starter_id, made.who, made.sealed, made.digest, made.chain)
+    text = _sealed_text(made.who, made.sealed, made.digest, made.chain)
     return "intact" if same(keyed(text), made.mac) else "broken"
 
 

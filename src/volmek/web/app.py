@@ -22,6 +22,7 @@ from volmek.web import (
     designs,
     diagrams,
     handbook,
+    keeping,
     panel_meter,
     papers,
     presets,
@@ -56,6 +57,7 @@ SUBJECTS = (
     catalogues,
     presets,
     handbook,
+    keeping,
     work,
 )
 MAXIMUM_BODY = 2 * 1024 * 1024

@@ -7,6 +7,7 @@ import { useRouter } from 'vue-router'
 import { client, problemsOf, type Problem } from '@/api/client'
 import BinBar from '@/features/boards/BinBar.vue'
 import FindBar from '@/features/boards/FindBar.vue'
+import KeepBar from '@/features/boards/KeepBar.vue'
 import StarterMenu from '@/features/boards/StarterMenu.vue'
 import StarterTable from '@/features/boards/StarterTable.vue'
 import QuickStart from '@/features/quick/QuickStart.vue'
@@ -118,6 +119,7 @@ async function add(): Promise<void> {
           ■ {{ p.field }}: {{ p.message }}
         </p>
       </form>
+      <KeepBar :jobs="jobs" @changed="ask" />
     </template>
   </main>
 </template>

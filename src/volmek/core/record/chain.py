@@ -16,7 +16,8 @@ class Link:
     ----------
     id : number in the journal, counting up
     tag : tag of the starter that the entry was made for; empty in entries of earlier versions
-    key, kind, body, who, said, received, seen : as in ``journal.Entry``
+    key, kind, body, who, said, received : as in ``journal.Entry``
+    seen : how many entries of this starter the writer knew; not their numbers, which differ between databases
     digest : of this entry and all before it; empty inside the block of entries made before records had a chain
     """
 

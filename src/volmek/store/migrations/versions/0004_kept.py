@@ -4,6 +4,7 @@ Revision 0004, after 0003.
 """
 
 import json
+from bisect import bisect_right
 from collections import defaultdict
 from datetime import UTC, datetime
 
@@ -64,9 +65,12 @@ def _chain() -> None:
         sa.text("SELECT id, starter_id, key, kind, body, who, said, received, seen FROM journal ORDER BY id")
     )
     ends: dict[int, tuple[int, str]] = defaultdict(lambda: (0, ""))
+    before: dict[int, list[int]] = defaultdict(list)
     for id, starter_id, key, kind, body, who, said, received, seen in rows.all():
-        link = Link(id, "", key, kind, json.loads(body), who, _time(said), _time(received), seen)
+        known = bisect_right(before[starter_id], seen)
+        link = Link(id, "", key, kind, json.loads(body), who, _time(said), _time(received), known)
         ends[starter_id] = (id, link_digest(ends[starter_id][1], link))
+        before[starter_id].append(id)
     for id, digest in ends.values():
         connection.execute(sa.text("UPDATE journal SET digest = :digest WHERE id = :id"), {"digest": digest, "id": id})
 
