@@ -125,6 +125,14 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
             return refusal([Problem("request", words)], 503)
         return None
 
+    @app.errorhandler(OverflowError)
+    def _too_large(error: OverflowError) -> Response:
+        if "SQLite INTEGER" not in str(error):
+            raise error
+        # A number in the address names a row that there cannot be; elsewhere it is a field of the request.
+        words = "a number in this request is larger than any that is stored here"
+        return refusal([Problem("request", words)], 404 if request.method in ("GET", "DELETE") else 422)
+
     @app.errorhandler(DatabaseError)
     def _storage(error: DatabaseError) -> Response:
         return refusal([Problem("request", storage_words(error))], 503)

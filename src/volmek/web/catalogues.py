@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from volmek.core.catalogue.catalogue import Catalogue, RowProblem, reference_catalogue, remarks
 from volmek.core.catalogue.device_types import TABLES, Device, TableName
 from volmek.core.catalogue.guide import TableGuide, table_guides
+from volmek.core.document.errors import Problem, ProblemError
 from volmek.files.catalogue_files import (
     MAXIMUM_BYTES,
     CatalogueFile,
@@ -244,6 +245,8 @@ def delete_device(path: CataloguePath, query: DeviceQuery) -> tuple[str, int]:
 @bp.post("/catalogues/<int:catalogue_id>/import", responses={200: ImportOut, 413: ProblemsOut, **REFUSED})
 def import_devices(path: CataloguePath, form: ImportForm) -> ImportOut | tuple[ImportOut, int]:
     """Say what a file would do to a catalogue; with ``commit`` do it, all or nothing."""
+    if isinstance(form.file, str):  # a field of that name that is no file
+        raise ProblemError([Problem("file", "choose a file")])
     file = read_catalogue(form.file.read(), form.file.filename or "", form.table, working().counted("reading the rows"))
     with new_session(write=form.commit) as session, session.begin():
         row = found(session, CatalogueRow, path.catalogue_id)

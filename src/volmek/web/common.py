@@ -56,6 +56,8 @@ def found(session: Session, model: type[Row], id: int, *, binned: bool = False) 
     """A row by its number, else a 404 in words; a starter in the bin only where it is asked for."""
     row = session.get(model, id)
     if row is None or (isinstance(row, Starter) and (row.removed is not None) != binned):
+        if binned and row is not None:
+            raise NotFound(f"there is no starter {id} in the bin")
         raise NotFound(absent(session, id) if model is Starter else f"there is no {model.__name__.lower()} {id}")
     return row
 

@@ -110,12 +110,15 @@ def negative_sequence_ratio(voltages_v: tuple[float, float, float]) -> float:
     --------
     >>> round(100 * negative_sequence_ratio((400, 396, 404)), 2)
     1.15
+    >>> negative_sequence_ratio((5e-324, 5e-324, 5e-324))
+    0.0
 
     References
     ----------
     IEC 61000-4-30, 5.7.1: β = ΣU⁴/(ΣU²)², U2/U1 = √((1−√(3−6β))/(1+√(3−6β))).
     """
-    beta = sum(v**4 for v in voltages_v) / sum(v**2 for v in voltages_v) ** 2
+    shares = [v / max(voltages_v) for v in voltages_v]  # powers of very small readings would vanish
+    beta = sum(v**4 for v in shares) / sum(v**2 for v in shares) ** 2
     root = sqrt(max(3 - 6 * beta, 0.0))
     return sqrt(max(1 - root, 0.0) / (1 + root))
 
