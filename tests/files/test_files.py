@@ -7,10 +7,12 @@ from xml.etree import ElementTree
 from pypdf import PdfReader
 
 from samples import iec, nec, run
+from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.core.devices.circuit_parts import CONTROL_ONLY
 from volmek.core.devices.said import needs_of
 from volmek.core.document.model import parse
 from volmek.core.symbols import symbols
+from volmek.files.catalogue_files import read_catalogue, write_csv
 from volmek.files.sheet import Place, sheet_html, sheet_pdf
 from volmek.files.svg import to_svg
 
@@ -66,3 +68,12 @@ def test_the_single_line_runs_unbroken_from_supply_to_motor() -> None:
 
 def test_needs_are_said_in_one_line() -> None:
     assert needs_of(run(iec()).devices[0]) == "14.4 A, holds 156 A peak, breaks 10 kA"
+
+
+def test_no_cell_of_an_export_is_run_by_a_spreadsheet() -> None:
+    """A type that begins like a formula leaves as text and comes back as it was; numbers stay numbers."""
+    relay = next(iter(reference_catalogue().tables["overload_relays"]))
+    odd = relay.model_copy(update={"type": "-K1=cmd"})
+    text = write_csv("overload_relays", [odd])
+    assert "'-K1=cmd" in text and "\n-K1" not in text
+    assert read_catalogue(text.encode(), "x.csv", "overload_relays").devices["overload_relays"][0].type == "-K1=cmd"

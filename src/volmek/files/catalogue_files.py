@@ -12,6 +12,7 @@ from volmek.core.catalogue.catalogue import RowProblem, check_headings, read_row
 from volmek.core.catalogue.device_types import TABLES, Device
 from volmek.core.catalogue.guide import TableGuide, answers, table_guides
 from volmek.core.catalogue.plain import EXAMPLE, column_of, completed, example_rows, lacking, table_of
+from volmek.files.cells import plain_text, safe_row
 
 #: The largest file, and what an XLSX file may hold once unpacked.
 MAXIMUM_BYTES, MAXIMUM_UNPACKED_BYTES = 10_000_000, 200_000_000
@@ -154,7 +155,7 @@ def _read_csv(file: CatalogueFile, data: bytes, table: str | None) -> None:
         # A quoted cell may hold line ends: the line a row begins on is the one after the last.
         lines, last = [], 0
         for cells in reader:
-            lines.append((last + 1, cells))
+            lines.append((last + 1, [plain_text(x) for x in cells]))
             last = reader.line_num
     except csv.Error as error:
         return file.fail(f"cannot be read as CSV: {error}", table, reader.line_num)
@@ -236,7 +237,7 @@ def _csv_of(table: str, rows: Iterable[Mapping[str, str]]) -> str:
     out = io.StringIO()
     writer = csv.DictWriter(out, columns, lineterminator="\n")
     writer.writeheader()
-    writer.writerows(rows)
+    writer.writerows(map(safe_row, rows))
     return out.getvalue()
 
 

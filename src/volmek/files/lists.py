@@ -5,13 +5,14 @@ import io
 from collections import defaultdict
 
 from volmek.core.circuit.build.plan import Plan
+from volmek.files.cells import safe_cell
 
 
 def _csv(head: list[str], rows: list[list[object]]) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(head)
-    writer.writerows(rows)
+    writer.writerows([safe_cell(x) for x in row] for row in rows)
     return out.getvalue()
 
 
