@@ -100,8 +100,14 @@ const day = (at: string) => at.slice(0, 10)
 }
 .undo {
   border-left: 3px solid var(--accent);
-  padding: 0.25rem 0.7rem;
+  padding: 0.4rem 0.9rem;
   background: var(--accent-tint);
+  /* wherever the row was that is gone, the way back is in view */
+  position: fixed;
+  left: 1rem;
+  bottom: 1rem;
+  z-index: 6;
+  box-shadow: 0 2px 10px rgb(0 0 0 / 0.25);
 }
 .link {
   border: 0;

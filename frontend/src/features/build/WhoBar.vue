@@ -52,6 +52,7 @@ const WORDS: Record<string, string> = {
         device, sent as soon as it is back.
       </template>
       <template v-else-if="journal.waiting">… sending {{ journal.waiting }}</template>
+      <template v-else-if="refused.length">■ {{ refused.length }} not saved, see below</template>
       <template v-else>✓ All entries saved</template>
     </p>
     <ul v-if="refused.length" class="refused" role="alert">
@@ -112,11 +113,15 @@ input {
 }
 .refused li {
   display: flex;
-  gap: 1rem;
+  flex-wrap: wrap;
+  gap: 0.3rem 1rem;
   align-items: center;
   justify-content: space-between;
   border-top: 1px solid var(--rule);
   padding: 0.3rem 0;
+}
+.why {
+  flex: 1 1 15rem;
 }
 .again {
   display: flex;
