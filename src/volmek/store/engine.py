@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
+from sqlalchemy.orm import Session
 
 if TYPE_CHECKING:
     from alembic.config import Config
@@ -60,6 +61,11 @@ def make_engine(path: Path) -> Engine:
 def writer(engine: Engine) -> Engine:
     """The same engine, whose transactions may write from their first statement on."""
     return engine.execution_options(begin="BEGIN IMMEDIATE")
+
+
+def may_write(session: Session) -> bool:
+    """The session's transactions have the write lock from their first statement on."""
+    return bool(session.get_bind().get_execution_options().get("begin"))
 
 
 def alembic_config(engine: Engine) -> "Config":

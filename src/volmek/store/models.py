@@ -110,6 +110,16 @@ class Starter(Base):
     board: Mapped[Board] = relationship(back_populates="starters")
 
 
+class Listed(Base):
+    """What a list shows of a starter, kept under a digest of all that it follows from."""
+
+    __tablename__ = "listed"
+
+    starter_id: Mapped[int] = mapped_column(ForeignKey("starter.id", ondelete="CASCADE"), primary_key=True)
+    key: Mapped[str] = mapped_column(String(64))
+    cells: Mapped[dict[str, Any]]
+
+
 class Revision(Base):
     """A state of a starter's document that can be gone back to."""
 

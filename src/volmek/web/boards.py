@@ -2,9 +2,11 @@
 
 from typing import Any
 
+from flask import current_app
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, selectinload
 
 from volmek.core.catalogue.catalogue import Catalogue
@@ -15,6 +17,8 @@ from volmek.core.document.model import parse
 from volmek.core.results.figures import as_read
 from volmek.files.documents import read_documents
 from volmek.store.catalogues import numbers_of, with_kept
+from volmek.store.engine import DAMAGED, may_write
+from volmek.store.listed import keep_lines, kept_lines, keys_of
 from volmek.store.models import Board, Starter
 from volmek.store.repository import create_board, create_starter, next_tag, rename_board
 from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_session, operation_id
@@ -119,13 +123,38 @@ def contactors_of(devices: list[Device]) -> str:
 
 
 def rows_of(session: Session, board: Board, offered: Catalogue) -> list[StarterRow]:
-    """The lines of a board's list; those not sized when it was cancelled have no figures."""
-    work, rows = working(), []
+    """The lines of a board's list: as they are kept where nothing that they follow from has changed, else made anew and kept.
+
+    Those not sized when it was cancelled have no figures, and are not kept.
+    """
+    work, rows, made = working(), list[StarterRow](), list[tuple[int, str, dict[str, Any]]]()
+    keys, kept = keys_of(session, board), kept_lines(session, board)
     for k, starter in enumerate(board.starters):
+        key, cells = kept.get(starter.id, ("", {}))
+        if key == keys[starter.id] and DAMAGED not in cells:
+            rows.append(StarterRow.model_construct(id=starter.id, **cells))
+            continue
         if not work.cancelled:
             work.step(f"sizing {board.name} {starter.tag}", k, len(board.starters))
-        rows.append(row_of(starter, offered, len(points_of(session, starter.id)), sized=not work.cancelled))
+        row = row_of(starter, offered, len(points_of(session, starter.id)), sized=not work.cancelled)
+        rows.append(row)
+        if not work.cancelled:
+            made.append((starter.id, keys[starter.id], row.model_dump(exclude={"id"})))
+    if made:
+        _keep(session, made)
     return rows
+
+
+def _keep(session: Session, made: list[tuple[int, str, dict[str, Any]]]) -> None:
+    """Keep lines: in the transaction of a request that writes, else in one of their own, which may fail without harm."""
+    if may_write(session):
+        keep_lines(session, made)
+        return
+    try:
+        with new_session(write=True) as own, own.begin():
+            keep_lines(own, made)
+    except DatabaseError:
+        current_app.logger.warning("lines of a list could not be kept; they are made anew next time")
 
 
 def row_of(starter: Starter, offered: Catalogue, open_now: int = 0, *, sized: bool = True) -> StarterRow:

@@ -44,6 +44,16 @@ def upgrade() -> None:
         batch.add_column(sa.Column("key_id", sa.String(16), nullable=False, server_default=""))
         batch.add_column(sa.Column("mac", sa.String(64), nullable=False, server_default=""))
     op.create_table(
+        "listed",
+        sa.Column("starter_id", sa.Integer(), nullable=False),
+        sa.Column("key", sa.String(64), nullable=False),
+        sa.Column("cells", sa.JSON(), nullable=False),
+        sa.PrimaryKeyConstraint("starter_id", name="pk_listed"),
+        sa.ForeignKeyConstraint(
+            ["starter_id"], ["starter.id"], name="fk_listed_starter_id_starter", ondelete="CASCADE"
+        ),
+    )
+    op.create_table(
         "emptied",
         sa.Column("starter_id", sa.Integer(), nullable=False),
         sa.Column("tag", sa.String(40), nullable=False),
@@ -105,6 +115,7 @@ def downgrade() -> None:
         for verb in ("update", "delete", "replace"):
             op.execute(f"DROP TRIGGER {table}_no_{verb}")
     op.drop_table("emptied")
+    op.drop_table("listed")
     with op.batch_alter_table("seal") as batch:
         for column in ("chain", "key_id", "mac"):
             batch.drop_column(column)
