@@ -260,16 +260,19 @@ def change_board(path: BoardPath, body: BoardRename) -> BoardOut:
 def import_starters(path: BoardPath, body: ImportIn) -> tuple[BoardOut, int]:
     """Put starters from JSON text on a board, all or none; a tag that is taken is refused, or numbered on."""
     documents, _ = read_documents(body.text)
+    with new_session() as session:
+        catalogue = board_catalogue(session, found(session, Board, path.board_id))
+    devices = []  # designed before anything is locked: others save meanwhile
+    for k, document in enumerate(documents):
+        working().step(f"importing {document.tag}", k, len(documents))
+        devices.append(devices_text(shown(document.to_json(), catalogue), catalogue))
     with new_session(write=True) as session, session.begin():
         board = found(session, Board, path.board_id)
-        catalogue = board_catalogue(session, board)
-        for k, document in enumerate(documents):
-            working().step(f"importing {document.tag}", k, len(documents))
-            taken = {x.tag for x in board.starters}
+        taken = {x.tag for x in board.starters}
+        for document, own in zip(documents, devices, strict=True):
             tag = next_tag(document.tag, taken) if body.renumber else document.tag
-            one = parse({**document.to_json(), "tag": tag})
-            devices = devices_text(shown(one.to_json(), catalogue), catalogue)
-            create_starter(session, board, one, devices, "imported")
+            taken.add(tag)
+            create_starter(session, board, parse({**document.to_json(), "tag": tag}), own, "imported")
         session.refresh(board)
         return board_out(session, board), 201
 

@@ -36,7 +36,7 @@ from volmek.store.records import (
     seal_state,
     seals,
 )
-from volmek.store.repository import Kept, differing_fields, read_starter, revisions
+from volmek.store.repository import Kept, StaleVersionError, differing_fields, read_starter, revisions
 from volmek.web.common import NOT_FOUND, REFUSED, download, found, new_session, operation_id, problems_out
 from volmek.web.record_views import Looked, Order, OrderQuery, folded, points_of
 from volmek.web.schemas import Output, ProblemOut, StarterPath
@@ -46,6 +46,8 @@ ICS = {"content": {"text/calendar": {"schema": {"type": "string"}}}}
 
 
 #: Kinds of entries that depend on what was written before them.
+#: Kinds of entries that belong to the build plan.
+PLANNED = ("wire", "isolated", "check", "step")
 ASK_THE_JOURNAL = ("step", "trip", "closed", "inspected")
 
 
@@ -222,8 +224,10 @@ def get_symptoms(path: StarterPath, query: OrderQuery) -> SymptomsOut:
 def add_to_journal(path: StarterPath, body: JournalIn) -> JournalOut:
     """Keep entries, each once however often it is sent; what is refused says why and keeps nobody else's from being kept."""
     results = []
+    looked = _looked_before(path.starter_id, body)
     with new_session(write=True) as session, session.begin():
-        looked = Looked(session, path.starter_id)
+        if read_starter(session, path.starter_id).version != looked.kept.version:
+            looked = Looked(session, path.starter_id)  # changed meanwhile
         journal = entries(session, path.starter_id)
         f = fold(journal)
         for sent in body.entries:
@@ -240,6 +244,15 @@ def add_to_journal(path: StarterPath, body: JournalIn) -> JournalOut:
             if kept is not None and (not journal or kept.id > journal[-1].id):
                 journal.append(kept)
         return JournalOut(results=results, last=journal[-1].id if journal else 0)
+
+
+def _looked_before(starter_id: int, body: JournalIn) -> Looked:
+    """The starter with all that the entries are checked against, computed before anything is locked."""
+    with new_session() as session:
+        looked = Looked(session, starter_id)
+    if any(isinstance(e, EntryIn) and e.kind in PLANNED for e in body.entries):
+        looked.plan(body.order)
+    return looked
 
 
 def _malformed(sent: dict[str, Any]) -> tuple[Problem, ...]:
@@ -272,7 +285,7 @@ def _keep(session: Session, looked: Looked, f: Folded, e: EntryIn, order: Order)
         return None, [Problem("who", "say who writes")]
     if not _had(session, looked.kept, e.tag):
         return None, [Problem("tag", f"made for {e.tag}; this starter is {looked.kept.tag}")]
-    plan = looked.plan(order) if e.kind in ("wire", "isolated", "check", "step") else None
+    plan = looked.plan(order) if e.kind in PLANNED else None
     problem = refused(f, plan, looked.by_id, e.kind, checked, datetime.now(UTC).date())
     if problem is not None:
         return None, [problem]
@@ -335,10 +348,13 @@ def get_readings(path: StarterPath) -> SeriesOut:
 @bp.post("/starters/<int:starter_id>/seals", responses={201: SealsOut, **REFUSED})
 def seal_starter(path: StarterPath, body: SealIn) -> tuple[SealsOut, int]:
     """Freeze the starter as it is built now, with its computed figures."""
-    with new_session(write=True) as session, session.begin():
+    with new_session() as session:
         looked = Looked(session, path.starter_id)
-        if looked.design is None:
-            raise ProblemError(looked.problems)
+    if looked.design is None:
+        raise ProblemError(looked.problems)
+    with new_session(write=True) as session, session.begin():
+        if read_starter(session, path.starter_id).version != looked.kept.version:
+            raise StaleVersionError
         seal(session, path.starter_id, body.who, looked.kept.document, looked.design.to_json(working=True))
         return SealsOut(seals=_seals(session, looked.kept)), 201
 

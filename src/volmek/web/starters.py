@@ -141,10 +141,11 @@ def keep_devices(starter: Starter, catalogue: Catalogue) -> None:
 @bp.post("/boards/<int:board_id>/starters", responses={201: StarterOut, **REFUSED})
 def add_starter(path: BoardPath, body: StarterCreate) -> tuple[StarterOut, int]:
     """Put a starter on a board; its plate may be incomplete."""
+    with new_session() as session:
+        catalogue = board_catalogue(session, found(session, Board, path.board_id))
+    computed = designed(body.document, catalogue)
     with new_session(write=True) as session, session.begin():
         board = found(session, Board, path.board_id)
-        catalogue = board_catalogue(session, board)
-        computed = designed(body.document, catalogue)
         starter = create_starter(session, board, body.document, devices_text(computed, catalogue))
         return starter_out(read_starter(session, starter.id), computed), 201
 
@@ -185,11 +186,14 @@ def get_starter(path: StarterPath) -> StarterOut:
 @bp.put("/starters/<int:starter_id>", responses={200: StarterOut, **REFUSED})
 def save_starter(path: StarterPath, body: StarterSave) -> StarterOut:
     """Save a changed document; wrong values are refused, missing ones are saved and listed."""
-    with writer(current_app.extensions["engine"]).begin() as connection:
+    engine = current_app.extensions["engine"]
+    with engine.connect() as connection:
+        before = read_starter(connection, path.starter_id)
+        catalogue = catalogue_of(connection, before, unchanged=False)
+    computed = designed(body.document, catalogue)  # before anything is locked: others save meanwhile
+    devices = devices_text(computed, catalogue, before.devices)
+    with writer(engine).begin() as connection:
         kept = read_starter(connection, path.starter_id)
-        catalogue = catalogue_of(connection, kept, unchanged=False)
-        computed = designed(body.document, catalogue)
-        devices = devices_text(computed, catalogue, kept.devices)
         return starter_out(save_document(connection, kept, body.document, body.version, devices), computed)
 
 
