@@ -52,6 +52,14 @@ def test_restore_keeps_what_was_there(file: Path, tmp_path: Path) -> None:
         restore(file, empty)
 
 
+def test_a_damaged_database_is_replaced_and_kept_as_it_is(file: Path, tmp_path: Path) -> None:
+    backup(file, tmp_path / "copy.db")
+    file.write_bytes(file.read_bytes()[:100] + b"\xff" * 5000)
+    spoilt = file.read_bytes()
+    aside = restore(file, tmp_path / "copy.db")
+    assert aside and aside.read_bytes() == spoilt and len(tags(file)) == 13
+
+
 def test_every_file_that_cannot_be_used_is_one_sentence(file: Path, tmp_path: Path) -> None:
     def spoilt(name: str, data: bytes) -> Path:
         path = tmp_path / name

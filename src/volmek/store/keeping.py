@@ -145,13 +145,18 @@ def restore(file: Path, copy: Path) -> Path | None:
     """
     if revision_of(copy) == "":
         raise DatabaseError(f"{copy} holds no database; nothing was changed.")
-    usable(file.with_name(file.name))
+    usable(copy)
     with InUse(file):
         aside = None
         if file.exists() and file.stat().st_size:
             stamp = datetime.now(UTC).strftime("%Y%m%d-%H%M%S")
             aside = file.with_name(f"{file.stem}-before-restore-{stamp}{file.suffix}")
-            backup(file, aside)
+            try:
+                backup(file, aside)
+            except DatabaseError:  # damaged, which is why a copy is put back: kept as it is, with its log
+                for log in ("", "-wal"):
+                    if (there := file.with_name(file.name + log)).exists():
+                        shutil.copyfile(there, aside.with_name(aside.name + log))
         part = file.with_name(file.name + ".part")
         shutil.copyfile(copy, part)
         for log in ("-wal", "-shm"):
