@@ -58,6 +58,9 @@ export const useJournal = defineStore('journal', () => {
     try {
       const found = await kept()
       const stored = new Set(found.map((w) => w.entry.key))
+      // What another tab has sent is shown again as the server has it.
+      if (all.value.some((w) => !stored.has(w.entry.key) && !unsaved.has(w.entry.key)))
+        arrived.value++
       all.value = [
         ...found,
         ...all.value.filter((w) => !stored.has(w.entry.key) && unsaved.has(w.entry.key)),
