@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import { useJournal, type Refused } from '@/stores/journal'
 import { useStarter } from '@/stores/starter'
@@ -8,9 +8,10 @@ import { useStarter } from '@/stores/starter'
 const journal = useJournal()
 const starter = useStarter()
 const refused = computed(() => journal.refusedOf(starter.id))
-/** A reading that was refused, with the value typed anew. */
-function again(r: Refused, e: Event): void {
-  const typed = new FormData(e.target as HTMLFormElement).get('value') as string
+/** Values typed anew for readings that were refused, by their keys. */
+const corrected = ref<Record<string, string>>({})
+function again(r: Refused): void {
+  const typed = corrected.value[r.entry.key] ?? String(r.entry.body.value)
   const value = Number(typed.trim().replace(',', '.'))
   void journal.correct(r.entry.key, { ...r.entry.body, value: Number.isNaN(value) ? typed : value })
 }
@@ -61,13 +62,14 @@ const WORDS: Record<string, string> = {
         <form
           v-if="typeof r.entry.body.value === 'number'"
           class="again"
-          @submit.prevent="again(r, $event)"
+          @submit.prevent="again(r)"
         >
           <input
             name="value"
-            :value="r.entry.body.value"
+            :value="corrected[r.entry.key] ?? r.entry.body.value"
             inputmode="decimal"
             :aria-label="`Correct ${r.entry.body.item}`"
+            @input="corrected[r.entry.key] = ($event.target as HTMLInputElement).value"
           />
           <button type="submit">Send again</button>
         </form>

@@ -62,7 +62,10 @@ const pointsProblem = computed(() =>
     .map(([, message]) => message)
     .join('; '),
 )
+/** What is being typed: an answer that comes meanwhile does not write over it. */
+const pointsTyped = ref<string | null>(null)
 function setPoints(text: string): void {
+  pointsTyped.value = null
   const pairs = text
     .split(/[;\n]+/)
     .map((pair) => pair.trim())
@@ -165,7 +168,8 @@ const star = computed(() => sheet.value?.star ?? null)
           id="torque-points"
           type="text"
           placeholder="0 30; 50 45; 100 90  (speed %, torque %)"
-          :value="pointsText"
+          :value="pointsTyped ?? pointsText"
+          @input="pointsTyped = ($event.target as HTMLInputElement).value"
           @change="setPoints(($event.target as HTMLInputElement).value)"
         />
         <CsvPoints class="from" label="Load curve from CSV" @points="keepPoints" />
