@@ -2,6 +2,9 @@
 
 from typing import Any
 
+from flask.testing import FlaskClient
+from sqlalchemy import Engine
+
 from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue
 from volmek.core.design import Design
 from volmek.core.devices.device import Device
@@ -111,3 +114,10 @@ def single_phase(**parts: Any) -> dict[str, Any]:
         "control": {"voltage_v": 230},
     }
     return merged(base, parts)
+
+
+def engine_of(client: FlaskClient) -> Engine:
+    """The database behind a client."""
+    engine = client.application.extensions["engine"]
+    assert isinstance(engine, Engine)
+    return engine

@@ -1,14 +1,16 @@
 """A job goes from one database to another as one file, with history, record, chain and seals; what was changed in the file shows."""
 
 import json
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 import pytest
 from flask.testing import FlaskClient
-from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
+from samples import engine_of
+from volmek.core.record.chain import Link, link_digest
 from volmek.store.models import Seal, Starter
 from volmek.store.records import chain_of, seal_state
 from volmek.web.app import create_app
@@ -45,7 +47,7 @@ def test_a_job_comes_over_whole(client: FlaskClient, exported: dict[str, Any], f
         return [[{k: v for k, v in s.items() if k != "id"} for s in b["starters"]] for b in c.get("/api/boards").get_json()["boards"]]  # fmt: skip
 
     assert shown(fresh) == shown(client)
-    engine: Engine = fresh.application.extensions["engine"]  # type: ignore[attr-defined]
+    engine = engine_of(fresh)
     with Session(engine) as session:
         assert all(chain_of(session, s.id).broken is None for s in session.query(Starter))
         states = sorted(seal_state(session, s) for s in session.query(Seal))
@@ -71,6 +73,48 @@ def test_a_record_changed_in_the_file_is_refused_and_nothing_is_put_in(
     starter["record"][3]["who"] = "Nobody"
     refused = put(fresh, exported)
     assert "was changed at entry 4" in refused.get_json()["problems"][0]["message"]
+    assert fresh.get("/api/boards").get_json()["boards"] == []
+
+
+def chained(record: list[dict[str, Any]]) -> None:
+    """Give a changed record a chain that holds, as somebody could who knows how it is made."""
+    digest = ""
+    for n, e in enumerate(record):
+        said, received = (datetime.fromisoformat(e[x]) for x in ("said", "received"))
+        digest = link_digest(digest, Link(n, e["tag"], e["key"], e["kind"], e["body"], e["who"], said, received, e["seen"]))  # fmt: skip
+        e["digest"] = digest
+
+
+@pytest.mark.parametrize("what", ["seen", "key", "seal", "tag", "zone", "devices", "board", "type"])
+def test_what_a_file_says_against_itself_is_named_and_nothing_is_put_in(
+    exported: dict[str, Any], fresh: FlaskClient, what: str
+) -> None:
+    starter = next(s for b in exported["boards"] for s in b["starters"] if s["tag"] == "KG-101")
+    record = starter["record"]
+    match what:
+        case "seen":
+            record[3]["seen"] = 4
+        case "key":
+            record[3]["key"] = record[2]["key"]
+        case "seal":
+            starter["seals"][0]["entries"] = len(record) + 1
+        case "tag":
+            starter["tag"] = "KG-999"
+        case "zone":
+            starter["saved"] = "2026-11-28T10:00:00"
+        case "devices":
+            starter["devices"] = "{"
+        case "board":
+            exported["boards"][1]["name"] = exported["boards"][0]["name"]
+        case "type":
+            cells = {"type": "X"}
+            exported["catalogues"] = [{"name": "Mine", "devices": {"contactors": [cells, cells]}}]
+    chained(record)
+    refused = put(fresh, exported)
+    assert refused.status_code == 422, what
+    words = " ".join(f"{p['field']} {p['message']}" for p in refused.get_json()["problems"])
+    named = {"seen": "cannot have been known", "key": "key occurs twice", "seal": "more than the", "tag": "not the tag", "zone": "saved", "devices": "devices", "board": "board occurs twice", "type": "type occurs twice"}  # fmt: skip
+    assert named[what] in words
     assert fresh.get("/api/boards").get_json()["boards"] == []
 
 

@@ -11,7 +11,7 @@ from sqlalchemy import Engine, text
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from samples import iec
+from samples import engine_of, iec
 from volmek.core.document.model import parse
 from volmek.core.record.bodies import parse_body
 from volmek.core.record.chain import Link, broken_words, follow, link_digest
@@ -108,6 +108,7 @@ def test_nothing_is_put_in_the_place_of_an_entry(engine: Engine, statement: str)
         ("UPDATE journal SET body = replace(body, '2.0', '7.0') WHERE id = 3", 3),
         ("UPDATE journal SET who = 'Bob' WHERE id = 1", 1),
         ("DELETE FROM journal WHERE id = 2", 3),
+        ("UPDATE journal SET said = 'some day' WHERE id = 2", 2),
         ("UPDATE journal SET digest = '' WHERE id = 4", 4),
         (
             "INSERT INTO journal SELECT 99, 1, 'key-9', kind, body, who, said, received, seen, tag, digest FROM journal WHERE id = 4",
@@ -176,7 +177,7 @@ def test_a_seal_proves_only_what_its_key_can(engine: Engine, tmp_path: Path, mon
 
 def test_a_damaged_row_takes_no_page_down(client: FlaskClient) -> None:
     """A cut document, a spoilt entry, an inspection dated 9999: each is told, everything else is there."""
-    engine: Engine = client.application.extensions["engine"]  # type: ignore[attr-defined]
+    engine = engine_of(client)
     with engine.begin() as connection:
         connection.execute(text("UPDATE starter SET document = substr(document, 1, 40) WHERE id = 3"))
         row = text("INSERT INTO journal SELECT NULL, starter_id, :key, :kind, :body, who, said, received, seen, tag, '' FROM journal WHERE starter_id = 7 LIMIT 1")  # fmt: skip

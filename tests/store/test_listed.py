@@ -5,8 +5,9 @@ from typing import Any
 
 import pytest
 from flask.testing import FlaskClient
-from sqlalchemy import Engine, text
+from sqlalchemy import text
 
+from samples import engine_of
 from volmek.web import boards
 
 
@@ -62,7 +63,7 @@ def test_new_rules_and_another_catalogue_make_every_line_anew(
 
 
 def test_a_list_that_cannot_be_kept_is_shown_all_the_same(client: FlaskClient, sized: list[str]) -> None:
-    engine: Engine = client.application.extensions["engine"]  # type: ignore[attr-defined]
+    engine = engine_of(client)
     with engine.begin() as connection:
         connection.execute(
             text("CREATE TRIGGER no_lines BEFORE INSERT ON listed BEGIN SELECT RAISE(ABORT, 'full'); END")
@@ -72,7 +73,7 @@ def test_a_list_that_cannot_be_kept_is_shown_all_the_same(client: FlaskClient, s
 
 def test_a_spoilt_line_is_made_anew(client: FlaskClient, sized: list[str]) -> None:
     first = listed(client)
-    engine: Engine = client.application.extensions["engine"]  # type: ignore[attr-defined]
+    engine = engine_of(client)
     with engine.begin() as connection:
         connection.execute(text("UPDATE listed SET cells = substr(cells, 1, 20) WHERE starter_id = 7"))
     sized.clear()

@@ -1,6 +1,7 @@
 """Boards: renamed, starters moved, copied with renumbering, taken in from JSON."""
 
 import json
+from typing import Any
 
 import pytest
 from flask.testing import FlaskClient
@@ -8,7 +9,7 @@ from flask.testing import FlaskClient
 from samples import iec
 
 
-def row(client: FlaskClient, board: int, tag: str) -> dict[str, object]:
+def row(client: FlaskClient, board: int, tag: str) -> dict[str, Any]:
     starters = client.get(f"/api/boards/{board}").json["starters"]
     return next(s for s in starters if s["tag"] == tag)
 
@@ -60,7 +61,7 @@ def test_a_file_that_is_none_says_what_is_wrong(client: FlaskClient, text: str, 
 
 def test_a_row_can_be_found_by_device_and_finding(client: FlaskClient) -> None:
     found = row(client, 1, "KG-106B")
-    assert any("24 V coil" in str(f) for f in found["findings"]) and any("K1 " in str(t) for t in found["types"])  # type: ignore[attr-defined]
+    assert any("24 V coil" in str(f) for f in found["findings"]) and any("K1 " in str(t) for t in found["types"])
 
 
 def test_what_a_change_means_comes_with_its_drawing(client: FlaskClient) -> None:

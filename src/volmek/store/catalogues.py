@@ -46,15 +46,20 @@ def numbers_of(text: str) -> tuple[int, ...]:
     return tuple(map(int, text.split()))
 
 
+def cells_of(session: Session, catalogue_id: int) -> dict[str, list[dict[str, str]]]:
+    """Rows of a catalogue as cells by table, in their order."""
+    rows: dict[str, list[dict[str, str]]] = {}
+    query = select(CatalogueDevice).where(CatalogueDevice.catalogue_id == catalogue_id).order_by(CatalogueDevice.id)
+    for row in session.scalars(query):
+        rows.setdefault(row.kind, []).append(row.cells)
+    return rows
+
+
 @lru_cache(maxsize=32)
 def _read(engine: Engine, catalogue_id: int, name: str, changed: datetime) -> Catalogue:
     """A catalogue as it was at its last change; read again only when it changes."""
-    rows: dict[str, list[Mapping[str, str]]] = {}
     with Session(engine) as session:
-        query = select(CatalogueDevice).where(CatalogueDevice.catalogue_id == catalogue_id).order_by(CatalogueDevice.id)
-        for row in session.scalars(query):
-            rows.setdefault(row.kind, []).append(row.cells)
-    return Catalogue.of(name, read_devices(rows))
+        return Catalogue.of(name, read_devices(cells_of(session, catalogue_id)))
 
 
 @lru_cache(maxsize=32)

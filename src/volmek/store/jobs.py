@@ -1,10 +1,12 @@
 """A whole job as one file that needs no database: boards, starters with history and record, and the catalogues they choose from."""
 
-from collections.abc import Sequence
+import json
+from collections import Counter
+from collections.abc import Iterable, Sequence
 from datetime import UTC, datetime
 from typing import Any, cast
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy import Table, insert, select
 from sqlalchemy.orm import Session
 
@@ -13,7 +15,7 @@ from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import parse, problems_of
 from volmek.core.record.bodies import parse_body
 from volmek.core.record.chain import Link, follow
-from volmek.store.catalogues import SHIPPED, numbers_of
+from volmek.store.catalogues import SHIPPED, cells_of, numbers_of, read_devices
 from volmek.store.models import (
     Board,
     Catalogue,
@@ -43,7 +45,7 @@ class RevisionPart(Part):
     """A state to go back to."""
 
     change: str = Field(max_length=200)
-    saved: datetime
+    saved: AwareDatetime
     document: Cells
 
 
@@ -53,7 +55,7 @@ class NotePart(Part):
     role: str = Field(max_length=40)
     choice: str = Field(max_length=200)
     reason: str = Field(max_length=300)
-    noted: datetime
+    noted: AwareDatetime
 
 
 class EntryPart(Part):
@@ -64,8 +66,8 @@ class EntryPart(Part):
     kind: str = Field(max_length=20)
     body: Cells
     who: str = Field(max_length=80)
-    said: datetime
-    received: datetime
+    said: AwareDatetime
+    received: AwareDatetime
     seen: int = Field(ge=0)
     digest: str = Field(max_length=64)
 
@@ -74,7 +76,7 @@ class SealPart(Part):
     """A seal, over so many entries."""
 
     who: str = Field(max_length=80)
-    sealed: datetime
+    sealed: AwareDatetime
     document: Cells
     design: Cells
     entries: int = Field(ge=0)
@@ -90,7 +92,7 @@ class StarterPart(Part):
     tag: str = Field(max_length=40)
     document: Cells
     devices: str
-    saved: datetime
+    saved: AwareDatetime
     revisions: list[RevisionPart] = Field(max_length=20_000)
     reasons: list[NotePart] = Field(max_length=20_000)
     record: list[EntryPart] = Field(max_length=200_000)
@@ -120,7 +122,7 @@ class JobFile(Part):
 
     volmek_job: int
     job: str = Field(min_length=1, max_length=120)
-    exported: datetime
+    exported: AwareDatetime
     catalogues: list[CataloguePart] = Field(max_length=200)
     boards: list[BoardPart] = Field(max_length=2000)
 
@@ -129,13 +131,7 @@ def export_job(session: Session, job: Job) -> str:
     """A job as JSON text. What lies in the bin is left out."""
     used = sorted({n for b in job.boards for n in numbers_of(b.catalogues)} - {SHIPPED})
     names = {SHIPPED: ""} | {c.id: c.name for c in session.scalars(select(Catalogue).where(Catalogue.id.in_(used)))}
-    catalogues = []
-    for id in used:
-        rows: dict[str, list[dict[str, str]]] = {}
-        for d in session.scalars(select(CatalogueDevice).where(CatalogueDevice.catalogue_id == id).order_by(CatalogueDevice.id)):  # fmt: skip
-            rows.setdefault(d.kind, []).append(d.cells)
-        if id in names:
-            catalogues.append(CataloguePart(name=names[id], devices=rows))
+    catalogues = [CataloguePart(name=names[id], devices=cells_of(session, id)) for id in used if id in names]
     boards = [
         BoardPart(
             name=b.name, title=b.title, defaults=b.defaults, catalogues=[names[n] for n in numbers_of(b.catalogues) if n in names],
@@ -191,12 +187,16 @@ def read_job(text: str) -> JobFile:
                     parse_body(e.kind, e.body)
             except ProblemError as error:
                 problems += [Problem(f"{at}.{p.field}", p.message) for p in error.problems]
+            problems += _contradictions(at, s)
             chain = follow(Link(n + 1, e.tag, e.key, e.kind, e.body, e.who, e.said, e.received, e.seen, e.digest) for n, e in enumerate(s.record))  # fmt: skip
             if chain.broken is not None:
                 problems.append(Problem(f"{at}.record", f"the record of {s.tag} in this file was changed at entry {chain.broken} or before it"))  # fmt: skip
-        tags = [s.tag for s in b.starters]
-        problems += [Problem(f"{b.name}.{t}", "the tag occurs twice") for t in sorted({t for t in tags if tags.count(t) > 1})]  # fmt: skip
+        problems += [Problem(f"{b.name}.{t}", "the tag occurs twice") for t in _twice(s.tag for s in b.starters)]
+    problems += [Problem(name, "the board occurs twice") for name in _twice(b.name for b in file.boards)]
+    problems += [Problem(name, "the catalogue occurs twice") for name in _twice(c.name for c in file.catalogues)]
     for c in file.catalogues:
+        types = _twice(cells.get("type", "") for rows in c.devices.values() for cells in rows)
+        problems += [Problem(f"{c.name}.{t}", "the type occurs twice") for t in types]
         for kind, rows in c.devices.items():
             if kind not in TABLES:
                 problems.append(Problem(f"{c.name}.{kind}", "is no table of a catalogue"))
@@ -209,6 +209,33 @@ def read_job(text: str) -> JobFile:
     if problems:
         raise ProblemError(problems[:20])
     return file
+
+
+def _twice(names: Iterable[str]) -> list[str]:
+    """Names that occur more than once, in alphabetical order."""
+    return sorted(name for name, n in Counter(names).items() if n > 1)
+
+
+def _contradictions(at: str, s: StarterPart) -> list[Problem]:
+    """What a starter's parts say of each other that cannot be; the chain of a record shows none of it."""
+    found = [Problem(f"{at}.record.{key}", "the key occurs twice") for key in _twice(e.key for e in s.record)]
+    if s.document.get("tag") != s.tag:
+        found.append(Problem(f"{at}.tag", "is not the tag of its document"))
+    found += [
+        Problem(f"{at}.record.{n}.seen", f"{e.seen} entries cannot have been known: {n} came before")
+        for n, e in enumerate(s.record)
+        if e.seen > n
+    ]
+    found += [
+        Problem(f"{at}.seals.{n}.entries", f"{x.entries} entries are more than the {len(s.record)} of the record")
+        for n, x in enumerate(s.seals)
+        if x.entries > len(s.record)
+    ]
+    try:
+        read_devices(json.loads(s.devices))
+    except (ValueError, KeyError, TypeError, AttributeError):
+        found.append(Problem(f"{at}.devices", "cannot be read as devices"))
+    return found
 
 
 def import_job(session: Session, file: JobFile, name: str = "") -> Job:
@@ -245,10 +272,7 @@ def _catalogue(session: Session, part: CataloguePart) -> int:
     """Number of a catalogue with these devices: the one of that name where it is alike, else a new one with a name of its own."""
     name, n = part.name, 1
     while (there := session.scalar(select(Catalogue).where(Catalogue.name == name))) is not None:
-        rows: dict[str, list[dict[str, str]]] = {}
-        for d in session.scalars(select(CatalogueDevice).where(CatalogueDevice.catalogue_id == there.id).order_by(CatalogueDevice.id)):  # fmt: skip
-            rows.setdefault(d.kind, []).append(d.cells)
-        if rows == part.devices:
+        if cells_of(session, there.id) == part.devices:
             return there.id
         n += 1
         name = f"{part.name[:74]} {n}"

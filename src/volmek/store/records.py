@@ -4,7 +4,6 @@ import hashlib
 import json
 from bisect import bisect_right
 from collections.abc import Sequence
-from dataclasses import replace
 from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Any, NamedTuple, cast
@@ -128,14 +127,23 @@ def chain_of(connection: Connection | Session, starter_id: int) -> Chain:
 def links(connection: Connection | Session, starter_id: int) -> list[Link]:
     """Entries of a starter with their digests, as its chain and a job file hold them."""
     c = _journal.c
-    columns = (c.id, c.tag, c.key, c.kind, c.body, c.who, c.said, c.received, c.seen, c.digest)
+    said, received = (type_coerce(x, String) for x in (c.said, c.received))
+    columns = (c.id, c.tag, c.key, c.kind, c.body, c.who, said, received, c.seen, c.digest)
     query = select(*columns).where(c.starter_id == starter_id).order_by(c.id)
     found, ids = [], list[int]()
-    for row in connection.execute(query):
-        link = Link(*tuple(row))
-        found.append(replace(link, seen=bisect_right(ids, link.seen)))
-        ids.append(link.id)
+    for id, tag, key, kind, body, who, at, came, seen, digest in connection.execute(query):
+        link = Link(id, tag, key, kind, body, who, _any_time(at), _any_time(came), bisect_right(ids, seen), digest)
+        found.append(link)
+        ids.append(id)
     return found
+
+
+def _any_time(kept: str) -> datetime:
+    """A time as it is kept; one that cannot be read is one that no entry has, so that the chain breaks at its entry."""
+    try:
+        return _time(kept)
+    except (ValueError, TypeError):
+        return datetime.min.replace(tzinfo=UTC)
 
 
 def has_record(connection: Connection | Session, starter_id: int) -> bool:
