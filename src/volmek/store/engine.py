@@ -1,4 +1,4 @@
-"""The SQLite engine, and Alembic run from Python."""
+"""The engine, of a SQLite file or a PostgreSQL server, and Alembic run from Python."""
 
 import json
 import sqlite3
@@ -6,7 +6,8 @@ from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
+from sqlalchemy import URL, Connection, Engine, create_engine, event, inspect, make_url, text
+from sqlalchemy.exc import ArgumentError
 from sqlalchemy.orm import Session
 
 if TYPE_CHECKING:
@@ -33,8 +34,49 @@ def lenient_json(text: str) -> Any:
         return {DAMAGED: str(text)[:200]}
 
 
-def make_engine(path: Path) -> Engine:
-    """An engine on a database file: write-ahead log, foreign keys, real transactions."""
+#: A database: the file of SQLite, or the address of a PostgreSQL server.
+Database = Path | URL
+POSTGRESQL = "postgresql+psycopg"
+#: Key of the one lock that writers on a PostgreSQL server take, as SQLite's writers take the file's; and of that for the schema.
+WRITERS, SCHEMA = 0x766F6C6D, 0x766F6C6E
+#: How long a writer waits for the others.
+WAIT_MS = 5000
+
+
+def database_of(named: str) -> Database:
+    """The database that a command line names: a file, or an address.
+
+    Raises
+    ------
+    ValueError : an address that is not PostgreSQL's.
+
+    Examples
+    --------
+    >>> database_of("job.db"), database_of("postgresql+psycopg:///volmek?host=/run/postgresql").database
+    (PosixPath('job.db'), 'volmek')
+    """
+    if "://" not in named:
+        return Path(named)
+    try:
+        url = make_url(named)
+    except (ArgumentError, ValueError):
+        raise ValueError(f"{named!r} is no address of a database: give a file, or {POSTGRESQL}://…") from None
+    if url.drivername != POSTGRESQL:
+        raise ValueError(f"{url.drivername!r} is not served here: give a file, or {POSTGRESQL}://…")
+    return url
+
+
+def database_name(database: Database) -> str:
+    """A database as it is said to people, without a password."""
+    return database.render_as_string(hide_password=True) if isinstance(database, URL) else str(database)
+
+
+def make_engine(database: Database) -> Engine:
+    """An engine on a database, with foreign keys and real transactions; one writer at a time on either kind."""
+    return _postgresql(database) if isinstance(database, URL) else _sqlite(database)
+
+
+def _sqlite(path: Path) -> Engine:
     engine = create_engine(f"sqlite:///{path}", json_deserializer=lenient_json)
 
     @event.listens_for(engine, "connect")
@@ -42,7 +84,7 @@ def make_engine(path: Path) -> Engine:
         # The driver must not open transactions of its own accord: see on_begin.
         connection.isolation_level = None
         cursor = connection.cursor()
-        for pragma in ("journal_mode=WAL", "foreign_keys=ON", "busy_timeout=5000", "synchronous=NORMAL"):
+        for pragma in ("journal_mode=WAL", "foreign_keys=ON", f"busy_timeout={WAIT_MS}", "synchronous=NORMAL"):
             cursor.execute(f"PRAGMA {pragma}")
         cursor.close()
 
@@ -53,6 +95,23 @@ def make_engine(path: Path) -> Engine:
         raw = connection.connection.driver_connection
         assert isinstance(raw, sqlite3.Connection)
         raw.execute(connection.get_execution_options().get("begin", "BEGIN"))
+
+    return engine
+
+
+def _postgresql(url: URL) -> Engine:
+    engine = create_engine(url, json_deserializer=lenient_json, pool_pre_ping=True, pool_size=10, max_overflow=20)
+
+    @event.listens_for(engine, "begin")
+    def on_begin(connection: Connection) -> None:
+        # A reader sees one moment. A writer waits for the one lock first, and then sees what the writer before it left:
+        # a snapshot taken before the lock would be of an older moment.
+        raw: Any = connection.connection.driver_connection
+        if connection.get_execution_options().get("begin"):
+            raw.execute(f"SET LOCAL lock_timeout = {WAIT_MS}")
+            raw.execute("SELECT pg_advisory_xact_lock(%s)", (WRITERS,))
+        else:
+            raw.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
 
     return engine
 
@@ -87,9 +146,26 @@ def newest_revision() -> str:
 def upgrade(engine: Engine) -> None:
     """Bring the database to the newest schema; Alembic is only loaded where there is something to do."""
     with engine.connect() as connection:
+        if engine.dialect.name == "postgresql":  # of several processes that start together one does it
+            connection.execute(text(f"SELECT pg_advisory_lock({SCHEMA})"))
+            connection.rollback()  # the session keeps the lock
+        try:
+            _upgrade(engine)
+        finally:
+            if engine.dialect.name == "postgresql":
+                connection.execute(text(f"SELECT pg_advisory_unlock({SCHEMA})"))
+
+
+def schema_of(engine: Engine) -> str:
+    """Number of the database's schema, empty for an empty one."""
+    with engine.connect() as connection:
         marked = inspect(connection).has_table("alembic_version")
         found = connection.execute(text("SELECT version_num FROM alembic_version")).scalars().all() if marked else []
-    if found == [newest_revision()]:
+    return found[0] if found else ""
+
+
+def _upgrade(engine: Engine) -> None:
+    if schema_of(engine) == newest_revision():
         return
     from alembic import command
 

@@ -70,6 +70,7 @@ class EntryPart(Part):
     received: AwareDatetime
     seen: int = Field(ge=0)
     digest: str = Field(max_length=64)
+    signed: bool = False
 
 
 class SealPart(Part):
@@ -84,6 +85,7 @@ class SealPart(Part):
     chain: str = Field(max_length=64)
     key_id: str = Field(max_length=16)
     mac: str = Field(max_length=64)
+    signed: bool = False
 
 
 class StarterPart(Part):
@@ -155,9 +157,9 @@ def _starter_part(session: Session, s: Starter) -> StarterPart:
         saved=s.saved,
         revisions=[RevisionPart(change=r.change, saved=r.saved, document=r.document) for r in session.scalars(select(Revision).where(Revision.starter_id == of).order_by(Revision.id))],
         reasons=[NotePart(role=n.role, choice=n.choice, reason=n.reason, noted=n.noted) for n in session.scalars(select(OverrideNote).where(OverrideNote.starter_id == of).order_by(OverrideNote.id))],
-        record=[EntryPart(tag=x.tag, key=x.key, kind=x.kind, body=x.body, who=x.who, said=x.said, received=x.received, seen=x.seen, digest=x.digest) for x in chain],
+        record=[EntryPart(tag=x.tag, key=x.key, kind=x.kind, body=x.body, who=x.who, said=x.said, received=x.received, seen=x.seen, digest=x.digest, signed=x.signed) for x in chain],
         seals=[
-            SealPart(who=x.who, sealed=x.sealed, document=x.document, design=x.design, entries=sum(i <= x.journal_id for i in ids), digest=x.digest, chain=x.chain, key_id=x.key_id, mac=x.mac)
+            SealPart(who=x.who, sealed=x.sealed, document=x.document, design=x.design, entries=sum(i <= x.journal_id for i in ids), digest=x.digest, chain=x.chain, key_id=x.key_id, mac=x.mac, signed=x.signed)
             for x in session.scalars(select(Seal).where(Seal.starter_id == of).order_by(Seal.id))
         ],
         meter=None if meter is None else meter.setting,
@@ -188,7 +190,7 @@ def read_job(text: str) -> JobFile:
             except ProblemError as error:
                 problems += [Problem(f"{at}.{p.field}", p.message) for p in error.problems]
             problems += _contradictions(at, s)
-            chain = follow(Link(n + 1, e.tag, e.key, e.kind, e.body, e.who, e.said, e.received, e.seen, e.digest) for n, e in enumerate(s.record))  # fmt: skip
+            chain = follow(Link(n + 1, e.tag, e.key, e.kind, e.body, e.who, e.said, e.received, e.seen, e.digest, e.signed) for n, e in enumerate(s.record))  # fmt: skip
             if chain.broken is not None:
                 problems.append(Problem(f"{at}.record", f"the record of {s.tag} in this file was changed at entry {chain.broken} or before it"))  # fmt: skip
         problems += [Problem(f"{b.name}.{t}", "the tag occurs twice") for t in _twice(s.tag for s in b.starters)]
@@ -309,7 +311,7 @@ def _put_seals(session: Session, starter_id: int, parts: Sequence[SealPart], ids
         session.add(
             Seal(
                 starter_id=starter_id, who=x.who, sealed=x.sealed, document=x.document, design=x.design, digest=x.digest, chain=x.chain,
-                journal_id=ids[x.entries - 1] if x.entries else 0, key_id=x.key_id if x.mac else IMPORTED, mac=x.mac,
+                journal_id=ids[x.entries - 1] if x.entries else 0, key_id=x.key_id if x.mac else IMPORTED, mac=x.mac, signed=x.signed,
             )
         )  # fmt: skip
         session.flush()

@@ -13,10 +13,11 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from sqlalchemy import Engine, func, select
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from volmek.core.record.chain import broken_words
-from volmek.store.engine import make_engine, newest_revision, upgrade
+from volmek.store.engine import Database, database_name, make_engine, newest_revision, schema_of, upgrade
 from volmek.store.models import Job, JournalEntry, Seal, Starter
 from volmek.store.records import PROVES, chain_of, read_journal, seal_state
 
@@ -165,13 +166,28 @@ def restore(file: Path, copy: Path) -> Path | None:
     return aside
 
 
-def check(file: Path) -> Found:
-    """Look a database through: SQLite's own check, foreign keys, every row, the chain of every record, every seal.
+def check(database: Database) -> Found:
+    """Look a database through: foreign keys, every row, the chain of every record, every seal; of a file SQLite's own check too.
 
     Raises
     ------
     DatabaseError : it cannot be opened at all.
     """
+    if isinstance(database, Path):
+        return _checked_file(database)
+    engine = make_engine(database)
+    try:
+        if (schema := schema_of(engine)) != newest_revision():
+            raise DatabaseError(f"{database_name(database)} has the schema {schema or 'of nothing'}, this version reads {newest_revision()}: serve it with this version first.")  # fmt: skip
+        with Session(engine) as session:
+            return _looked_through(session, [])
+    except OperationalError as error:
+        raise DatabaseError(f"{database_name(database)} cannot be reached: {error.orig}") from None
+    finally:
+        engine.dispose()
+
+
+def _checked_file(file: Path) -> Found:
     revision_of(file)
     problems: list[str] = []
     with closing(_opened(file)) as connection:

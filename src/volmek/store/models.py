@@ -3,7 +3,7 @@
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, ForeignKey, Index, MetaData, String, Text, TypeDecorator, UniqueConstraint, text
+from sqlalchemy import JSON, DateTime, ForeignKey, Index, MetaData, String, Text, TypeDecorator, UniqueConstraint, false, text
 from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -91,7 +91,7 @@ class Starter(Base):
 
     __tablename__ = "starter"
     __table_args__ = (
-        Index("uq_starter_board_id_tag", "board_id", "tag", unique=True, sqlite_where=text("removed IS NULL")),
+        Index("uq_starter_board_id_tag", "board_id", "tag", unique=True, sqlite_where=text("removed IS NULL"), postgresql_where=text("removed IS NULL")),  # fmt: skip
         COUNTED,
     )
 
@@ -107,6 +107,8 @@ class Starter(Base):
     #: When and by whom it was put into the bin; empty while it is on its board.
     removed: Mapped[datetime | None] = mapped_column(default=None)
     removed_by: Mapped[str] = mapped_column(String(80), default="", server_default="")
+    #: Who signed in saved it last; empty without sign-in.
+    changed_by: Mapped[str] = mapped_column(String(80), default="", server_default="")
     board: Mapped[Board] = relationship(back_populates="starters")
 
 
@@ -131,6 +133,7 @@ class Revision(Base):
     change: Mapped[str] = mapped_column(String(200))
     document: Mapped[dict[str, Any]]
     saved: Mapped[datetime] = mapped_column(default=now)
+    who: Mapped[str] = mapped_column(String(80), default="", server_default="")
 
 
 class OverrideNote(Base):
@@ -206,6 +209,8 @@ class JournalEntry(Base):
     tag: Mapped[str] = mapped_column(String(40), default="", server_default="")
     #: Of this entry and all before it; empty inside the block of entries of earlier versions.
     digest: Mapped[str] = mapped_column(String(64), default="", server_default="")
+    #: Who wrote it had signed in; else the name is as typed.
+    signed: Mapped[bool] = mapped_column(default=False, server_default=false())
 
 
 class Seal(Base):
@@ -226,6 +231,7 @@ class Seal(Base):
     chain: Mapped[str] = mapped_column(String(64), default="", server_default="")
     key_id: Mapped[str] = mapped_column(String(16), default="", server_default="")
     mac: Mapped[str] = mapped_column(String(64), default="", server_default="")
+    signed: Mapped[bool] = mapped_column(default=False, server_default=false())
 
 
 class Emptied(Base):
@@ -249,3 +255,83 @@ class MeterSetting(Base):
 
     starter_id: Mapped[int] = mapped_column(ForeignKey("starter.id", ondelete="CASCADE"), primary_key=True)
     setting: Mapped[dict[str, Any]]
+
+
+class Person(Base):
+    """Somebody who may sign in. Who is taken off the list stays in it, so that the name is never another's."""
+
+    __tablename__ = "person"
+    __table_args__ = COUNTED
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    #: The name by which people are told apart: no difference of capitals or spaces.
+    name_key: Mapped[str] = mapped_column(String(80), unique=True)
+    role: Mapped[str] = mapped_column(String(20))
+    password: Mapped[str] = mapped_column(String(200))
+    #: Counted up to end every sign-in made before.
+    epoch: Mapped[int] = mapped_column(default=0)
+    active: Mapped[bool] = mapped_column(default=True)
+    created: Mapped[datetime] = mapped_column(default=now)
+
+
+class SignInFailure(Base):
+    """Failed sign-ins of one name or from one address since the last that succeeded; seen by every process."""
+
+    __tablename__ = "sign_in_failure"
+
+    subject: Mapped[str] = mapped_column(String(140), primary_key=True)
+    failures: Mapped[int]
+    last: Mapped[datetime]
+
+
+class Pairing(Base):
+    """A code that signs a tablet in as somebody, once and soon; only its digest is kept."""
+
+    __tablename__ = "pairing"
+
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    person_id: Mapped[int] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"))
+    epoch: Mapped[int]
+    expires: Mapped[datetime]
+
+
+class Audit(Base):
+    """One change that somebody who had signed in made. Rows are only ever added."""
+
+    __tablename__ = "audit"
+    __table_args__ = COUNTED
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime] = mapped_column(default=now, index=True)
+    who: Mapped[str] = mapped_column(String(80))
+    role: Mapped[str] = mapped_column(String(20))
+    operation: Mapped[str] = mapped_column(String(60))
+    subject: Mapped[str] = mapped_column(String(200))
+    address: Mapped[str] = mapped_column(String(64))
+
+
+class MeterAddress(Base):
+    """An address at which meters may be read, allowed by an administrator."""
+
+    __tablename__ = "meter_address"
+    __table_args__ = COUNTED
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    #: A host, an address or a network (``10.20.0.0/24``).
+    host: Mapped[str] = mapped_column(String(120), unique=True)
+    allowed_by: Mapped[str] = mapped_column(String(80))
+    allowed: Mapped[datetime] = mapped_column(default=now)
+
+
+class WorkState(Base):
+    """How far a long request is, for processes that do not work on it themselves."""
+
+    __tablename__ = "work_state"
+
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    words: Mapped[str] = mapped_column(String(200))
+    done: Mapped[int]
+    of: Mapped[int]
+    stop: Mapped[bool] = mapped_column(default=False)
+    changed: Mapped[datetime] = mapped_column(default=now)

@@ -8,7 +8,8 @@ from datetime import UTC, datetime
 from functools import lru_cache
 from typing import Any, NamedTuple, cast
 
-from sqlalchemy import Connection, String, Table, func, insert, select, type_coerce
+from sqlalchemy import Connection, String, Table, func, insert, select
+from sqlalchemy import cast as as_text
 from sqlalchemy.orm import Session
 
 from volmek.core.document.errors import ProblemError
@@ -21,8 +22,8 @@ from volmek.store.secret import key_id, keyed, same
 
 _journal = cast(Table, JournalEntry.__table__)
 _tag = cast(Table, Starter.__table__).c
-_COLUMNS = (_journal.c.id, _journal.c.key, _journal.c.kind, _journal.c.body, _journal.c.who, _journal.c.said, _journal.c.received, _journal.c.seen)  # fmt: skip
-_AS_KEPT = (*_COLUMNS[:3], type_coerce(_journal.c.body, String), _journal.c.who, *(type_coerce(x, String) for x in (_journal.c.said, _journal.c.received)), _journal.c.seen)  # fmt: skip
+_COLUMNS = (_journal.c.id, _journal.c.key, _journal.c.kind, _journal.c.body, _journal.c.who, _journal.c.said, _journal.c.received, _journal.c.seen, _journal.c.signed)  # fmt: skip
+_AS_KEPT = (*_COLUMNS[:3], as_text(_journal.c.body, String), _journal.c.who, *(as_text(x, String) for x in (_journal.c.said, _journal.c.received)), _journal.c.seen, _journal.c.signed)  # fmt: skip
 
 
 class Journal(NamedTuple):
@@ -38,9 +39,9 @@ def read_journal(connection: Connection | Session, starter_id: int, kinds: Seque
     if kinds:
         query = query.where(_journal.c.kind.in_(kinds))
     found = Journal([], [])
-    for id, key, kind, body, who, said, received, seen in connection.execute(query):
+    for id, key, kind, body, who, said, received, seen, signed in connection.execute(query):
         try:
-            found.entries.append(Entry(id, key, kind, _body(kind, body), who, _time(said), _time(received), seen))
+            found.entries.append(Entry(id, key, kind, _body(kind, body), who, _time(said), _time(received), seen, signed))
         except (ProblemError, ValueError, TypeError) as error:
             why = "; ".join(map(str, error.problems)) if isinstance(error, ProblemError) else "its row is damaged"
             found.damaged.append(
@@ -67,15 +68,22 @@ def entries(connection: Connection | Session, starter_id: int, kinds: Sequence[s
 
 
 def numbers(connection: Connection | Session, starter_id: int) -> dict[str, list[Measured]]:
-    """Every number that was measured on a starter, by item; SQLite reads it out of the entries itself."""
-    body, said = _journal.c.body, type_coerce(_journal.c.said, String)
-    query = select(func.json_extract(body, "$.item"), func.json_extract(body, "$.value"), said, _journal.c.who).where(
-        _journal.c.starter_id == starter_id, _journal.c.kind == "reading", func.json_type(body, "$.value") != "text"
+    """Every number that was measured on a starter, by item; the database reads it out of the entries itself."""
+    body, said, sqlite = _journal.c.body, as_text(_journal.c.said, String), _dialect(connection) == "sqlite"
+    item = func.json_extract(body, "$.item") if sqlite else func.json_extract_path_text(body, "item")
+    value = func.json_extract(body, "$.value") if sqlite else func.json_extract_path_text(body, "value")
+    kind = func.json_type(body, "$.value") if sqlite else func.json_typeof(func.json_extract_path(body, "value"))
+    query = select(item, value, said, _journal.c.who).where(
+        _journal.c.starter_id == starter_id, _journal.c.kind == "reading", kind.not_in(("text", "string"))
     )
     found: dict[str, list[Measured]] = {}
     for item, value, at, who in connection.execute(query.order_by(_journal.c.id)):
         found.setdefault(item, []).append(Measured(datetime.fromisoformat(at).replace(tzinfo=UTC), float(value), who))
     return found
+
+
+def _dialect(connection: Connection | Session) -> str:
+    return (connection.get_bind() if isinstance(connection, Session) else connection).dialect.name
 
 
 def entry_of_key(connection: Connection | Session, starter_id: int, key: str) -> Entry | None:
@@ -87,7 +95,7 @@ def entry_of_key(connection: Connection | Session, starter_id: int, key: str) ->
 
 
 def add_entry(
-    connection: Connection | Session, starter_id: int, *, key: str, kind: str, body: dict[str, Any], who: str, said: datetime, seen: int, received: datetime | None = None
+    connection: Connection | Session, starter_id: int, *, key: str, kind: str, body: dict[str, Any], who: str, said: datetime, seen: int, received: datetime | None = None, signed: bool = False
 ) -> Entry:  # fmt: skip
     """Add an entry: its number is given by the database, its digest follows that of the entry before.
 
@@ -96,7 +104,7 @@ def add_entry(
     received = received or now()
     tag = connection.execute(select(_tag.tag).where(_tag.id == starter_id)).scalar_one()
     known = select(func.count()).where(_journal.c.starter_id == starter_id, _journal.c.id <= seen)
-    link = Link(0, tag, key, kind, body, who, said, received, connection.execute(known).scalar_one())
+    link = Link(0, tag, key, kind, body, who, said, received, connection.execute(known).scalar_one(), signed=signed)
     values = {
         "tag": tag,
         "digest": link_digest(chain_end(connection, starter_id), link),
@@ -108,9 +116,10 @@ def add_entry(
         "said": said,
         "received": received,
         "seen": seen,
+        "signed": signed,
     }
     result = connection.execute(insert(_journal).values(**values).returning(_journal.c.id))
-    return Entry(result.scalar_one(), key, kind, body, who, said, received, seen)
+    return Entry(result.scalar_one(), key, kind, body, who, said, received, seen, signed)
 
 
 def chain_end(connection: Connection | Session, starter_id: int) -> str:
@@ -127,12 +136,12 @@ def chain_of(connection: Connection | Session, starter_id: int) -> Chain:
 def links(connection: Connection | Session, starter_id: int) -> list[Link]:
     """Entries of a starter with their digests, as its chain and a job file hold them."""
     c = _journal.c
-    said, received = (type_coerce(x, String) for x in (c.said, c.received))
-    columns = (c.id, c.tag, c.key, c.kind, c.body, c.who, said, received, c.seen, c.digest)
+    said, received = (as_text(x, String) for x in (c.said, c.received))
+    columns = (c.id, c.tag, c.key, c.kind, c.body, c.who, said, received, c.seen, c.digest, c.signed)
     query = select(*columns).where(c.starter_id == starter_id).order_by(c.id)
     found, ids = [], list[int]()
-    for id, tag, key, kind, body, who, at, came, seen, digest in connection.execute(query):
-        link = Link(id, tag, key, kind, body, who, _any_time(at), _any_time(came), bisect_right(ids, seen), digest)
+    for id, tag, key, kind, body, who, at, came, seen, digest, signed in connection.execute(query):
+        link = Link(id, tag, key, kind, body, who, _any_time(at), _any_time(came), bisect_right(ids, seen), digest, signed)
         found.append(link)
         ids.append(id)
     return found
@@ -169,21 +178,24 @@ def digest_of(document: dict[str, Any], design: dict[str, Any], journal: Sequenc
     return hashlib.sha256(json.dumps(whole, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
 
 
-def seal(session: Session, starter_id: int, who: str, document: dict[str, Any], design: dict[str, Any]) -> Seal:
+def seal(
+    session: Session, starter_id: int, who: str, document: dict[str, Any], design: dict[str, Any], *, signed: bool = False
+) -> Seal:
     """Freeze a starter as it is built now, keyed with the secret of this installation."""
     journal = entries(session, starter_id)
     digest, chain, made_at = digest_of(document, design, journal, numbered=False), chain_end(session, starter_id), now()
     made = Seal(
         starter_id=starter_id, who=who, sealed=made_at, document=document, design=design, journal_id=journal[-1].id if journal else 0,
-        digest=digest, chain=chain, key_id=key_id(), mac=keyed(_sealed_text(who, made_at, digest, chain)),
+        digest=digest, chain=chain, key_id=key_id(), mac=keyed(_sealed_text(who, made_at, digest, chain, signed)), signed=signed,
     )  # fmt: skip
     session.add(made)
     session.flush()
     return made
 
 
-def _sealed_text(who: str, sealed: datetime, digest: str, chain: str) -> str:
-    return json.dumps([who, sealed.astimezone(UTC).isoformat(timespec="microseconds"), digest, chain])
+def _sealed_text(who: str, sealed: datetime, digest: str, chain: str, signed: bool) -> str:
+    whole = [who, sealed.astimezone(UTC).isoformat(timespec="microseconds"), digest, chain]
+    return json.dumps([*whole, "signed in"] if signed else whole)
 
 
 def seals(session: Session, starter_id: int) -> list[Seal]:
@@ -214,7 +226,7 @@ def seal_state(session: Session, made: Seal) -> str:
         return "unkeyed"
     if made.key_id != key_id():
         return "other_key"
-    text = _sealed_text(made.who, made.sealed, made.digest, made.chain)
+    text = _sealed_text(made.who, made.sealed, made.digest, made.chain, made.signed)
     return "intact" if same(keyed(text), made.mac) else "broken"
 
 

@@ -19,6 +19,7 @@ class Link:
     key, kind, body, who, said, received : as in ``journal.Entry``
     seen : how many entries of this starter the writer knew; not their numbers, which differ between databases
     digest : of this entry and all before it; empty inside the block of entries made before records had a chain
+    signed : who wrote it had signed in; not part of the digest where nobody had, as in entries of earlier versions
     """
 
     id: int
@@ -31,6 +32,7 @@ class Link:
     received: datetime
     seen: int
     digest: str = ""
+    signed: bool = False
 
 
 def link_digest(before: str, link: Link) -> str:
@@ -49,6 +51,7 @@ def link_digest(before: str, link: Link) -> str:
     ('e637cf6a3a25', 'ee2f9f1bd7a4')
     """
     whole = [before, link.tag, link.key, link.kind, link.body, link.who, _at(link.said), _at(link.received), link.seen]
+    whole += ["signed in"] if link.signed else []
     return hashlib.sha256(json.dumps(whole, sort_keys=True, ensure_ascii=False).encode()).hexdigest()
 
 

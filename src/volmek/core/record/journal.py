@@ -28,6 +28,7 @@ class Entry:
     said : by the clock of the device it was written on
     received : by the clock of the server
     seen : id of the last entry that the writer knew
+    signed : who wrote it had signed in; else the name is as typed
     """
 
     id: int
@@ -38,6 +39,7 @@ class Entry:
     said: datetime
     received: datetime
     seen: int = 0
+    signed: bool = False
 
     @property
     def subject(self) -> str:

@@ -17,22 +17,25 @@ def run() -> None:
         # A batch migration rebuilds tables, which must not fire ON DELETE CASCADE. The pragma is ignored inside a
         # transaction, so it goes to the driver before SQLAlchemy begins one.
         raw: Any = connection.connection.driver_connection
-        raw.execute("PRAGMA foreign_keys=OFF")
+        sqlite = engine.dialect.name == "sqlite"
+        if sqlite:
+            raw.execute("PRAGMA foreign_keys=OFF")
         try:
             context.configure(
                 connection=connection,
                 target_metadata=Base.metadata,
-                render_as_batch=True,
+                render_as_batch=sqlite,
                 compare_type=True,
                 transactional_ddl=True,
             )
             with context.begin_transaction():
                 context.run_migrations()
-                if broken := connection.execute(text("PRAGMA foreign_key_check")).all():
+                if sqlite and (broken := connection.execute(text("PRAGMA foreign_key_check")).all()):
                     raise RuntimeError(f"foreign keys broken by the migration: {broken}")
         finally:
             connection.rollback()
-            raw.execute("PRAGMA foreign_keys=ON")
+            if sqlite:
+                raw.execute("PRAGMA foreign_keys=ON")
 
 
 run()

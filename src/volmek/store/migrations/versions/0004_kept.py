@@ -7,11 +7,13 @@ import json
 from bisect import bisect_right
 from collections import defaultdict
 from datetime import UTC, datetime
+from typing import Literal
 
 import sqlalchemy as sa
 from alembic import op
 
 from volmek.core.record.chain import Link, link_digest
+from volmek.store.guards import guard, unguard
 
 revision: str = "0004"
 down_revision: str | None = "0003"
@@ -25,21 +27,23 @@ COUNTED = {"sqlite_autoincrement": True}
 
 def upgrade() -> None:
     """Rebuild the tables with counted numbers; entries that are there already begin their chain as one block."""
-    for table in NUMBERED:
-        with op.batch_alter_table(table, recreate="always", table_kwargs=COUNTED):
+    sqlite = op.get_bind().dialect.name == "sqlite"
+    recreate: Literal["always", "never"] = "always" if sqlite else "never"  # elsewhere numbers are counted already
+    for table in NUMBERED if sqlite else ():
+        with op.batch_alter_table(table, recreate=recreate, table_kwargs=COUNTED):
             pass
-    with op.batch_alter_table("starter", recreate="always", table_kwargs=COUNTED) as batch:
+    with op.batch_alter_table("starter", recreate=recreate, table_kwargs=COUNTED) as batch:
         batch.add_column(sa.Column("removed", sa.DateTime(), nullable=True))
         batch.add_column(sa.Column("removed_by", sa.String(80), nullable=False, server_default=""))
         batch.drop_constraint("uq_starter_board_id", type_="unique")
-    op.create_index("uq_starter_board_id_tag", "starter", ["board_id", "tag"], unique=True, sqlite_where=sa.text("removed IS NULL"))  # fmt: skip
-    for table in ("journal", "seal"):
+    op.create_index("uq_starter_board_id_tag", "starter", ["board_id", "tag"], unique=True, sqlite_where=sa.text("removed IS NULL"), postgresql_where=sa.text("removed IS NULL"))  # fmt: skip
+    for table in ("journal", "seal") if sqlite else ():
         for verb in ("update", "delete"):
             op.execute(f"DROP TRIGGER {table}_no_{verb}")
-    with op.batch_alter_table("journal", recreate="always", table_kwargs=COUNTED) as batch:
+    with op.batch_alter_table("journal", recreate=recreate, table_kwargs=COUNTED) as batch:
         batch.add_column(sa.Column("tag", sa.String(40), nullable=False, server_default=""))
         batch.add_column(sa.Column("digest", sa.String(64), nullable=False, server_default=""))
-    with op.batch_alter_table("seal", recreate="always", table_kwargs=COUNTED) as batch:
+    with op.batch_alter_table("seal", recreate=recreate, table_kwargs=COUNTED) as batch:
         batch.add_column(sa.Column("chain", sa.String(64), nullable=False, server_default=""))
         batch.add_column(sa.Column("key_id", sa.String(16), nullable=False, server_default=""))
         batch.add_column(sa.Column("mac", sa.String(64), nullable=False, server_default=""))
@@ -64,8 +68,10 @@ def upgrade() -> None:
         sa.Column("digest", sa.String(64), nullable=False),
         sa.PrimaryKeyConstraint("starter_id", name="pk_emptied"),
     )
-    _chain()
-    guard()
+    if sqlite:
+        _chain()
+    for statement in guard(op.get_bind().dialect.name, ONLY_ADDED):
+        op.execute(statement)
 
 
 def _chain() -> None:
@@ -89,31 +95,10 @@ def _time(kept: str) -> datetime:
     return datetime.fromisoformat(kept).replace(tzinfo=UTC)
 
 
-def guard() -> None:
-    """Triggers: nothing is changed, taken out or put in another's place; only an emptied starter lets its rows go."""
-    for table in ONLY_ADDED:
-        words = f"the {table} is only ever added to"
-        refuse = f"BEGIN SELECT RAISE(ABORT, '{words}'); END"
-        own = "id" if table != "emptied" else "starter_id"
-        again = f"EXISTS (SELECT 1 FROM {table} WHERE {own} = NEW.{own})"
-        if table == "journal":
-            again = f"({again} OR EXISTS (SELECT 1 FROM journal WHERE starter_id = NEW.starter_id AND key = NEW.key))"
-        gone = "WHEN NOT EXISTS (SELECT 1 FROM emptied WHERE emptied.starter_id = OLD.starter_id) " if table != "emptied" else ""  # fmt: skip
-        op.execute(f"CREATE TRIGGER {table}_no_update BEFORE UPDATE ON {table} {refuse}")
-        op.execute(f"CREATE TRIGGER {table}_no_delete BEFORE DELETE ON {table} {gone}{refuse}")
-        op.execute(f"CREATE TRIGGER {table}_no_replace BEFORE INSERT ON {table} WHEN {again} {refuse}")
-    op.execute(
-        "CREATE TRIGGER emptied_from_the_bin BEFORE INSERT ON emptied "
-        "WHEN NOT EXISTS (SELECT 1 FROM starter WHERE id = NEW.starter_id AND removed IS NOT NULL) "
-        "BEGIN SELECT RAISE(ABORT, 'only a starter in the bin can be emptied'); END"
-    )
-
-
 def downgrade() -> None:
     """Back to the tables of 0003; starters in the bin are on their boards again where their tag is free."""
-    for table in ONLY_ADDED:
-        for verb in ("update", "delete", "replace"):
-            op.execute(f"DROP TRIGGER {table}_no_{verb}")
+    for statement in unguard(op.get_bind().dialect.name, ONLY_ADDED):
+        op.execute(statement)
     op.drop_table("emptied")
     op.drop_table("listed")
     with op.batch_alter_table("seal") as batch:
@@ -128,7 +113,7 @@ def downgrade() -> None:
         batch.drop_column("removed")
         batch.drop_column("removed_by")
         batch.create_unique_constraint("uq_starter_board_id", ["board_id", "tag"])
-    for table in ("journal", "seal"):
+    for table in ("journal", "seal") if op.get_bind().dialect.name == "sqlite" else ():
         for verb in ("UPDATE", "DELETE"):
             op.execute(
                 f"CREATE TRIGGER {table}_no_{verb.lower()} BEFORE {verb} ON {table} "
