@@ -12,10 +12,12 @@ import pytest
 from flask.testing import FlaskClient
 from hypothesis import settings
 from playwright.sync_api import expect
-from sqlalchemy import text
+from sqlalchemy import URL, Engine, text
 from waitress.server import create_server
 
-from volmek.store.engine import make_engine, upgrade
+from databases import Server
+from volmek.store.copying import copy
+from volmek.store.engine import Database, make_engine, upgrade
 from volmek.web.app import DIST, Application, create_app
 from volmek.web.demo import fill
 
@@ -40,10 +42,62 @@ def demo_database(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return path
 
 
+@pytest.fixture(scope="session")
+def server() -> Iterator[Server]:
+    """A PostgreSQL server; where none can be started the tests that ask for it fail."""
+    made = Server().start()
+    yield made
+    made.stop()
+
+
+@pytest.fixture(scope="session")
+def demo_served(server: Server, demo_database: Path) -> URL:
+    """The demo boards on that server."""
+    there = server.new()
+    copy(demo_database, there)
+    return there
+
+
+@pytest.fixture(params=["sqlite", "postgresql"])
+def kind(request: pytest.FixtureRequest) -> str:
+    """Each kind of database in turn."""
+    return str(request.param)
+
+
 @pytest.fixture
-def client(demo_database: Path, tmp_path: Path) -> FlaskClient:
-    """A client of an application with the demo boards, on a database of its own."""
-    return create_app(Path(shutil.copy(demo_database, tmp_path / "test.db"))).test_client()
+def database(kind: str, tmp_path: Path, request: pytest.FixtureRequest) -> Database:
+    """An empty database of one's own."""
+    if kind == "sqlite":
+        return tmp_path / "empty.db"
+    server: Server = request.getfixturevalue("server")
+    return server.new()
+
+
+@pytest.fixture
+def engine_here(database: Database) -> Iterator[Engine]:
+    """An engine on it, with the tables made."""
+    made = make_engine(database)
+    upgrade(made)
+    yield made
+    made.dispose()
+
+
+@pytest.fixture
+def demo(kind: str, demo_database: Path, tmp_path: Path, request: pytest.FixtureRequest) -> Database:
+    """The demo boards in a database of one's own."""
+    if kind == "sqlite":
+        return Path(shutil.copy(demo_database, tmp_path / "test.db"))
+    served: URL = request.getfixturevalue("demo_served")
+    server: Server = request.getfixturevalue("server")
+    return server.new(str(served.database))
+
+
+@pytest.fixture
+def client(demo: Database) -> Iterator[FlaskClient]:
+    """A client of an application with the demo boards, on either kind of database."""
+    app = create_app(demo)
+    yield app.test_client()
+    app.extensions["engine"].dispose()
 
 
 @pytest.fixture(scope="session")

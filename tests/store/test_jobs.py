@@ -1,6 +1,7 @@
 """A job goes from one database to another as one file, with history, record, chain and seals; what was changed in the file shows."""
 
 import json
+from collections.abc import Iterator
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -9,8 +10,10 @@ import pytest
 from flask.testing import FlaskClient
 from sqlalchemy.orm import Session
 
+from databases import ON_FILES, ON_SERVERS
 from samples import engine_of
 from volmek.core.record.chain import Link, link_digest
+from volmek.store.engine import Database
 from volmek.store.models import Seal, Starter
 from volmek.store.records import chain_of, seal_state
 from volmek.web.app import create_app
@@ -28,8 +31,10 @@ def exported(client: FlaskClient) -> dict[str, Any]:
 
 
 @pytest.fixture
-def fresh(tmp_path: Path) -> FlaskClient:
-    return create_app(tmp_path / "other.db").test_client()
+def fresh(database: Database) -> Iterator[FlaskClient]:
+    app = create_app(database)
+    yield app.test_client()
+    app.extensions["engine"].dispose()
 
 
 def put(client: FlaskClient, file: dict[str, Any], name: str = "") -> Any:
@@ -134,6 +139,13 @@ def test_what_is_no_job_file_names_its_field(
     assert refused.status_code == 422 and any(field in p["field"] for p in refused.get_json()["problems"])
 
 
+@ON_SERVERS
+def test_the_backup_of_a_server_is_left_to_it(client: FlaskClient) -> None:
+    refused = client.get("/api/backup")
+    assert refused.status_code == 422 and "pg_dump" in refused.get_json()["problems"][0]["message"]
+
+
+@ON_FILES
 def test_the_backup_of_the_page_is_a_database(client: FlaskClient, tmp_path: Path) -> None:
     answer = client.get("/api/backup")
     assert answer.status_code == 200 and answer.data[:15] == b"SQLite format 3"

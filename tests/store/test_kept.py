@@ -11,11 +11,11 @@ from sqlalchemy import Engine, text
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from databases import ON_FILES, ON_SERVERS, without_guards
 from samples import engine_of, iec
 from volmek.core.document.model import parse
 from volmek.core.record.bodies import parse_body
 from volmek.core.record.chain import Link, broken_words, follow, link_digest
-from volmek.store.engine import make_engine, upgrade
 from volmek.store.models import Emptied, Starter
 from volmek.store.records import add_entry, chain_of, entries, read_journal, seal, seal_state, seals
 from volmek.store.repository import bin_of, create_board, create_starter, empty, put_back, put_into_bin, read_starter
@@ -24,9 +24,8 @@ NOON = datetime(2026, 3, 2, 12, 0, tzinfo=UTC)
 
 
 @pytest.fixture
-def engine(tmp_path: Path) -> Engine:
-    made = make_engine(tmp_path / "kept.db")
-    upgrade(made)
+def engine(engine_here: Engine) -> Engine:
+    made = engine_here
     with Session(made) as session, session.begin():
         board = create_board(session, "job", "board", "", {})
         for tag in ("A-1", "A-2"):
@@ -89,12 +88,13 @@ def test_emptying_leaves_the_end_of_the_chain(engine: Engine) -> None:
 @pytest.mark.parametrize(
     "statement",
     [
-        "INSERT OR REPLACE INTO journal SELECT id, starter_id, key, kind, '{}', who, said, received, seen, tag, digest FROM journal WHERE id = 2",
-        "INSERT OR REPLACE INTO journal SELECT NULL, starter_id, key, kind, '{}', who, said, received, seen, tag, digest FROM journal WHERE id = 2",
+        "INSERT OR REPLACE INTO journal SELECT id, starter_id, key, kind, '{}', who, said, received, seen, tag, digest, signed FROM journal WHERE id = 2",
+        "INSERT OR REPLACE INTO journal SELECT NULL, starter_id, key, kind, '{}', who, said, received, seen, tag, digest, signed FROM journal WHERE id = 2",
         "REPLACE INTO seal SELECT * FROM seal",
         "UPDATE OR REPLACE journal SET id = 2 WHERE id = 3",
     ],
 )
+@ON_FILES
 def test_nothing_is_put_in_the_place_of_an_entry(engine: Engine, statement: str) -> None:
     with Session(engine) as session, session.begin():
         seal(session, 1, "Ann", {"tag": "A-1"}, {})
@@ -105,13 +105,12 @@ def test_nothing_is_put_in_the_place_of_an_entry(engine: Engine, statement: str)
 @pytest.mark.parametrize(
     ("statement", "broken"),
     [
-        ("UPDATE journal SET body = replace(body, '2.0', '7.0') WHERE id = 3", 3),
+        ('UPDATE journal SET body = \'{"item": "load.L1", "value": 7.0}\' WHERE id = 3', 3),
         ("UPDATE journal SET who = 'Bob' WHERE id = 1", 1),
         ("DELETE FROM journal WHERE id = 2", 3),
-        ("UPDATE journal SET said = 'some day' WHERE id = 2", 2),
         ("UPDATE journal SET digest = '' WHERE id = 4", 4),
         (
-            "INSERT INTO journal SELECT 99, 1, 'key-9', kind, body, who, said, received, seen, tag, digest FROM journal WHERE id = 4",
+            "INSERT INTO journal SELECT 99, 1, 'key-9', kind, body, who, said, received, seen, tag, digest, signed FROM journal WHERE id = 4",
             99,
         ),
     ],
@@ -119,11 +118,34 @@ def test_nothing_is_put_in_the_place_of_an_entry(engine: Engine, statement: str)
 def test_a_change_past_the_application_breaks_the_chain(engine: Engine, statement: str, broken: int) -> None:
     with Session(engine) as session, session.begin():
         assert chain_of(session, 1).broken is None and chain_of(session, 1).entries == 4
-        for trigger in ("update", "delete"):
-            session.execute(text(f"DROP TRIGGER journal_no_{trigger}"))
+        without_guards(session, "journal")
         session.execute(text(statement))
         chain = chain_of(session, 1)
         assert chain.broken == broken and f"entry {broken}" in broken_words(chain, "A-1")
+
+
+@ON_FILES
+def test_an_unreadable_time_breaks_the_chain(engine: Engine) -> None:
+    with Session(engine) as session, session.begin():
+        without_guards(session, "journal")
+        session.execute(text("UPDATE journal SET said = 'some day' WHERE id = 2"))
+        assert chain_of(session, 1).broken == 2
+
+
+@ON_SERVERS
+@pytest.mark.parametrize(
+    "statement",
+    [
+        "INSERT INTO journal SELECT * FROM journal WHERE id = 2 ON CONFLICT (id) DO UPDATE SET who = 'Bob'",
+        "MERGE INTO journal USING (SELECT 2 AS id) x ON journal.id = x.id WHEN MATCHED THEN UPDATE SET who = 'Bob'",
+        "TRUNCATE journal",
+        "TRUNCATE starter CASCADE",
+        "TRUNCATE audit",
+    ],
+)
+def test_a_server_refuses_its_own_ways_round(engine: Engine, statement: str) -> None:
+    with Session(engine) as session, pytest.raises(IntegrityError, match="only ever added to"):
+        session.execute(text(statement))
 
 
 LINKS = st.lists(
@@ -160,7 +182,7 @@ def test_a_seal_proves_only_what_its_key_can(engine: Engine, tmp_path: Path, mon
     with Session(engine) as session, session.begin():
         made = seal(session, 1, "Ann", {"tag": "A-1"}, {"dial_a": 14.4})
         assert seal_state(session, made) == "intact"
-        session.execute(text("DROP TRIGGER seal_no_update"))
+        without_guards(session, "seal")
         session.execute(text("UPDATE seal SET who = 'Bob'"))
         session.expire_all()
         assert seal_state(session, seals(session, 1)[0]) == "broken", "who sealed is under the key too"
@@ -175,12 +197,13 @@ def test_a_seal_proves_only_what_its_key_can(engine: Engine, tmp_path: Path, mon
     assert (tmp_path / "another" / "secret").stat().st_mode & 0o777 == 0o600
 
 
+@ON_FILES
 def test_a_damaged_row_takes_no_page_down(client: FlaskClient) -> None:
     """A cut document, a spoilt entry, an inspection dated 9999: each is told, everything else is there."""
     engine = engine_of(client)
     with engine.begin() as connection:
         connection.execute(text("UPDATE starter SET document = substr(document, 1, 40) WHERE id = 3"))
-        row = text("INSERT INTO journal SELECT NULL, starter_id, :key, :kind, :body, who, said, received, seen, tag, '' FROM journal WHERE starter_id = 7 LIMIT 1")  # fmt: skip
+        row = text("INSERT INTO journal SELECT NULL, starter_id, :key, :kind, :body, who, said, received, seen, tag, '', signed FROM journal WHERE starter_id = 7 LIMIT 1")  # fmt: skip
         connection.execute(row, {"key": "spoilt-1", "kind": "wire", "body": '{"wire": '})
         far = '{"title": "Far", "every_months": 12, "first_due": "9999-01-01"}'
         connection.execute(row, {"key": "spoilt-2", "kind": "inspection", "body": far})

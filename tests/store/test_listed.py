@@ -7,6 +7,7 @@ import pytest
 from flask.testing import FlaskClient
 from sqlalchemy import text
 
+from databases import ON_FILES
 from samples import engine_of
 from volmek.web import boards
 
@@ -62,6 +63,7 @@ def test_new_rules_and_another_catalogue_make_every_line_anew(
     assert sized == [], "the answer to the change has kept them"
 
 
+@ON_FILES
 def test_a_list_that_cannot_be_kept_is_shown_all_the_same(client: FlaskClient, sized: list[str]) -> None:
     engine = engine_of(client)
     with engine.begin() as connection:
@@ -71,6 +73,7 @@ def test_a_list_that_cannot_be_kept_is_shown_all_the_same(client: FlaskClient, s
     assert sum(len(b["starters"]) for b in listed(client)) == 13 and len(sized) == 13
 
 
+@ON_FILES
 def test_a_spoilt_line_is_made_anew(client: FlaskClient, sized: list[str]) -> None:
     first = listed(client)
     engine = engine_of(client)

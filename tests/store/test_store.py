@@ -1,7 +1,7 @@
 """Tables, migrations and what the repository promises."""
 
+from collections.abc import Iterator
 from datetime import datetime
-from pathlib import Path
 
 import pytest
 from alembic.autogenerate import compare_metadata
@@ -10,19 +10,18 @@ from sqlalchemy import Engine, text, update
 from sqlalchemy.exc import IntegrityError, StatementError
 from sqlalchemy.orm import Session
 
+from databases import ON_FILES
 from samples import iec
 from volmek.core.document.model import parse
-from volmek.store.engine import make_engine, upgrade
 from volmek.store.models import Base, Board, Job, Revision, Starter
 from volmek.store.repository import Kept, create_board, create_starter, differing_fields, read_starter, save_document
 from volmek.web.demo import fill
 
 
 @pytest.fixture
-def session(tmp_path: Path) -> Session:
-    engine = make_engine(tmp_path / "store.db")
-    upgrade(engine)
-    return Session(engine)
+def session(engine_here: Engine) -> Iterator[Session]:
+    with Session(engine_here) as made:
+        yield made
 
 
 def engine_of(session: Session) -> Engine:
@@ -36,6 +35,7 @@ def test_migrations_give_the_schema_of_the_models(session: Session) -> None:
         assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
 
 
+@ON_FILES
 def test_the_database_is_in_write_ahead_mode_with_foreign_keys(session: Session) -> None:
     assert session.scalar(text("PRAGMA journal_mode")) == "wal"
     assert session.scalar(text("PRAGMA foreign_keys")) == 1

@@ -9,7 +9,7 @@ os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "1")
 
 import click
 
-from volmek.cli import circuits, keeping, quick, serving, sizing
+from volmek.cli import circuits, keeping, people, quick, serving, sizing
 
 
 @click.group()
@@ -30,8 +30,11 @@ for _command in (
     serving.serve,
     serving.meter,
     serving.openapi,
+    serving.licences,
     keeping.backup,
     keeping.restore,
     keeping.check,
+    keeping.copy,
+    people.user,
 ):
     main.add_command(_command)

@@ -13,6 +13,7 @@ if TYPE_CHECKING:  # the commands load what they need themselves, so that each s
     from volmek.core.catalogue.catalogue import Catalogue
     from volmek.core.circuit.simulated import SimulatedStarter
     from volmek.core.document.model import StarterDocument
+    from volmek.store.engine import Database
 
 FILE = click.argument("file", type=click.Path(dir_okay=False, allow_dash=True))
 FAULT = click.option(
@@ -21,6 +22,21 @@ FAULT = click.option(
     multiple=True,
     help="Insert a fault: 'weld K3:5-6', 'break 12', 'earth 12', 'swap F1:95 F1:97'.",
 )
+
+
+DATABASE = click.option(
+    "--database", default="volmek.db", show_default=True, help="A file, or the address of a PostgreSQL database (postgresql+psycopg://…)."
+)  # fmt: skip
+
+
+def database_in(named: str) -> "Database":
+    """The database that an option names; exit status 2 for an address that is none."""
+    from volmek.store.engine import database_of
+
+    try:
+        return database_of(named)
+    except ValueError as error:
+        fail(error)
 
 
 def fail(problems: object) -> NoReturn:

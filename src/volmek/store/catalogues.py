@@ -143,8 +143,8 @@ def boards_using(session: Session) -> dict[int, list[str]]:
     return using
 
 
-def choose_catalogues(session: Session, board: Board, numbers: list[int]) -> None:
-    """Say which catalogues a board chooses from, the first one first.
+def chosen_text(session: Session, numbers: list[int]) -> str:
+    """Which catalogues a board chooses from, the first one first, as a board keeps it.
 
     Raises
     ------
@@ -160,7 +160,7 @@ def choose_catalogues(session: Session, board: Board, numbers: list[int]) -> Non
     )
     if problem:
         raise ProblemError([Problem("catalogues", problem)])
-    board.catalogues = " ".join(map(str, numbers))
+    return " ".join(map(str, numbers))
 
 
 def save_preset(session: Session, name: str, parts: dict[str, object]) -> Preset:

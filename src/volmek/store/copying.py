@@ -13,7 +13,16 @@ from typing import Any
 from sqlalchemy import Connection, Engine, Table, func, insert, select, text
 from sqlalchemy.exc import DatabaseError as DriverError
 
-from volmek.store.engine import DAMAGED, Database, database_name, make_engine, newest_revision, schema_of, upgrade, writer
+from volmek.store.engine import (
+    DAMAGED,
+    Database,
+    database_name,
+    make_engine,
+    newest_revision,
+    schema_of,
+    upgrade,
+    writer,
+)
 from volmek.store.guards import unguarded
 from volmek.store.keeping import DatabaseError, backup, revision_of
 from volmek.store.models import Base, Listed, Pairing, SignInFailure, WorkState

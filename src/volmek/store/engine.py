@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import URL, Connection, Engine, create_engine, event, inspect, make_url, text
 from sqlalchemy.exc import ArgumentError
-from sqlalchemy.orm import Session
 
 if TYPE_CHECKING:
     from alembic.config import Config
@@ -120,11 +119,6 @@ def _postgresql(url: URL) -> Engine:
 def writer(engine: Engine) -> Engine:
     """The same engine, whose transactions may write from their first statement on."""
     return engine.execution_options(begin="BEGIN IMMEDIATE")
-
-
-def may_write(session: Session) -> bool:
-    """The session's transactions have the write lock from their first statement on."""
-    return bool(session.get_bind().get_execution_options().get("begin"))
 
 
 def alembic_config(engine: Engine) -> "Config":

@@ -12,8 +12,8 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
-from sqlalchemy import Engine, func, select
-from sqlalchemy.exc import OperationalError
+from sqlalchemy import URL, Engine, func, inspect, select
+from sqlalchemy.exc import DatabaseError as DriverError
 from sqlalchemy.orm import Session
 
 from volmek.core.record.chain import broken_words
@@ -84,19 +84,35 @@ def _opened(file: Path) -> sqlite3.Connection:
     return sqlite3.connect(f"file:{file}?mode=ro", uri=True)
 
 
-def usable(file: Path) -> None:
-    """Refuse a file that this version cannot work on, before anything is written.
+def usable(database: Database) -> None:
+    """Refuse a database that this version cannot work on, before anything is written.
 
     Raises
     ------
-    DatabaseError : foreign, damaged, newer, or read-only; each in one sentence.
+    DatabaseError : foreign, damaged, newer, read-only, or not to be reached; each in one sentence.
     """
-    number = revision_of(file)
+    number = revision_of(database) if isinstance(database, Path) else _served_revision(database)
     if number > newest_revision():
-        raise DatabaseError(f"{file} was written by a newer version (schema {number}, this one reads up to {newest_revision()}); nothing was changed. Use that version.")  # fmt: skip
+        raise DatabaseError(f"{database_name(database)} was written by a newer version (schema {number}, this one reads up to {newest_revision()}); nothing was changed. Use that version.")  # fmt: skip
+    if not isinstance(database, Path):
+        return
+    file = database
     place = file if file.exists() else file.parent
     if not os.access(place, os.W_OK) or not os.access(file.parent, os.W_OK):
         raise DatabaseError(f"{file} is read-only here: saving needs write permission for the file and its folder.")
+
+
+def _served_revision(url: URL) -> str:
+    engine = make_engine(url)
+    try:
+        tables = set(inspect(engine).get_table_names())
+        if tables and not {"alembic_version", "starter", "board"} <= tables:
+            raise DatabaseError(f"{database_name(url)} is a database of another application; nothing was changed.")
+        return schema_of(engine)
+    except DriverError as error:
+        raise DatabaseError(f"{database_name(url)} cannot be reached: {str(error.orig).splitlines()[0]}") from None
+    finally:
+        engine.dispose()
 
 
 def backup(file: Path, to: Path) -> None:
@@ -175,14 +191,13 @@ def check(database: Database) -> Found:
     """
     if isinstance(database, Path):
         return _checked_file(database)
+    usable(database)
     engine = make_engine(database)
     try:
         if (schema := schema_of(engine)) != newest_revision():
             raise DatabaseError(f"{database_name(database)} has the schema {schema or 'of nothing'}, this version reads {newest_revision()}: serve it with this version first.")  # fmt: skip
         with Session(engine) as session:
             return _looked_through(session, [])
-    except OperationalError as error:
-        raise DatabaseError(f"{database_name(database)} cannot be reached: {error.orig}") from None
     finally:
         engine.dispose()
 

@@ -3,7 +3,20 @@
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, ForeignKey, Index, MetaData, String, Text, TypeDecorator, UniqueConstraint, false, text
+from sqlalchemy import (
+    JSON,
+    DateTime,
+    ForeignKey,
+    Index,
+    LargeBinary,
+    MetaData,
+    String,
+    Text,
+    TypeDecorator,
+    UniqueConstraint,
+    false,
+    text,
+)
 from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -49,6 +62,8 @@ class Base(DeclarativeBase):
 
 #: A number is never given out again, so that an old page or an entry on its way never meets another row.
 COUNTED = {"sqlite_autoincrement": True}
+#: A tag is taken by the starters on a board, not by those in the bin.
+ON_BOARD = text("removed IS NULL")
 
 
 class Job(Base):
@@ -91,7 +106,9 @@ class Starter(Base):
 
     __tablename__ = "starter"
     __table_args__ = (
-        Index("uq_starter_board_id_tag", "board_id", "tag", unique=True, sqlite_where=text("removed IS NULL"), postgresql_where=text("removed IS NULL")),  # fmt: skip
+        Index(
+            "uq_starter_board_id_tag", "board_id", "tag", unique=True, sqlite_where=ON_BOARD, postgresql_where=ON_BOARD
+        ),
         COUNTED,
     )
 
@@ -335,3 +352,9 @@ class WorkState(Base):
     of: Mapped[int]
     stop: Mapped[bool] = mapped_column(default=False)
     changed: Mapped[datetime] = mapped_column(default=now)
+    #: Name of who has signed in and asked.
+    owner: Mapped[str] = mapped_column(String(80), default="")
+    #: The answer, when it is there.
+    status: Mapped[int | None] = mapped_column(default=None)
+    headers: Mapped[str] = mapped_column(Text, default="[]")
+    body: Mapped[bytes] = mapped_column(LargeBinary, default=b"")

@@ -41,7 +41,9 @@ def read_journal(connection: Connection | Session, starter_id: int, kinds: Seque
     found = Journal([], [])
     for id, key, kind, body, who, said, received, seen, signed in connection.execute(query):
         try:
-            found.entries.append(Entry(id, key, kind, _body(kind, body), who, _time(said), _time(received), seen, signed))
+            found.entries.append(
+                Entry(id, key, kind, _body(kind, body), who, _time(said), _time(received), seen, signed)
+            )
         except (ProblemError, ValueError, TypeError) as error:
             why = "; ".join(map(str, error.problems)) if isinstance(error, ProblemError) else "its row is damaged"
             found.damaged.append(
@@ -141,7 +143,9 @@ def links(connection: Connection | Session, starter_id: int) -> list[Link]:
     query = select(*columns).where(c.starter_id == starter_id).order_by(c.id)
     found, ids = [], list[int]()
     for id, tag, key, kind, body, who, at, came, seen, digest, signed in connection.execute(query):
-        link = Link(id, tag, key, kind, body, who, _any_time(at), _any_time(came), bisect_right(ids, seen), digest, signed)
+        link = Link(
+            id, tag, key, kind, body, who, _any_time(at), _any_time(came), bisect_right(ids, seen), digest, signed
+        )
         found.append(link)
         ids.append(id)
     return found
@@ -179,7 +183,13 @@ def digest_of(document: dict[str, Any], design: dict[str, Any], journal: Sequenc
 
 
 def seal(
-    session: Session, starter_id: int, who: str, document: dict[str, Any], design: dict[str, Any], *, signed: bool = False
+    session: Session,
+    starter_id: int,
+    who: str,
+    document: dict[str, Any],
+    design: dict[str, Any],
+    *,
+    signed: bool = False,
 ) -> Seal:
     """Freeze a starter as it is built now, keyed with the secret of this installation."""
     journal = entries(session, starter_id)

@@ -99,9 +99,9 @@ def move_starter(session: Session, starter: Starter, board: Board) -> None:
 
 
 def create_starter(
-    session: Session, board: Board, document: StarterDocument, devices: str = "{}", change: str = "made"
+    session: Session, board: Board, document: StarterDocument, devices: str = "{}", change: str = "made", who: str = ""
 ) -> Starter:
-    """A new starter at the end of a board, with the devices of its design; ``change`` names its first revision.
+    """A new starter at the end of a board, with the devices of its design; ``change`` names its first revision, ``who`` has signed in.
 
     Raises
     ------
@@ -110,10 +110,10 @@ def create_starter(
     _check_tag(session, board.id, document.tag, None)
     last = session.scalar(select(func.max(Starter.position)).where(Starter.board_id == board.id)) or 0
     data = document.to_json()
-    starter = Starter(board=board, position=last + 1, tag=document.tag, document=data, devices=devices)
+    starter = Starter(board=board, position=last + 1, tag=document.tag, document=data, devices=devices, changed_by=who)
     session.add(starter)
     session.flush()
-    session.add(Revision(starter_id=starter.id, change=change, document=data))
+    session.add(Revision(starter_id=starter.id, change=change, document=data, who=who))
     _note_overrides(session, starter.id, [], document.overrides)
     session.flush()
     return starter
@@ -135,6 +135,7 @@ class Kept:
     revision_change: str
     catalogues: str
     devices: str
+    changed_by: str
 
 
 # Statements on the bare tables, made once: one save runs all of them, at every keystroke.
@@ -154,6 +155,7 @@ KEPT = (
         _revision.c.change,
         _board.c.catalogues,
         _starter.c.devices,
+        _starter.c.changed_by,
     )
     .join(_board, _board.c.id == _starter.c.board_id)
     .join(_job, _job.c.id == _board.c.job_id)
@@ -165,7 +167,7 @@ ADD_REVISION = insert(_revision)
 SET_STARTER = (
     update(_starter)
     .where(_starter.c.id == bindparam("of"))
-    .values(document=None, saved=None, tag="", version=0, devices="")
+    .values(document=None, saved=None, tag="", version=0, devices="", changed_by="")
 )
 
 
@@ -295,7 +297,13 @@ def _in_bin(session: Session, starter_id: int) -> Starter:
 
 
 def save_document(
-    connection: Connection, kept: Kept, document: StarterDocument, version: int, devices: str, change: str = ""
+    connection: Connection,
+    kept: Kept,
+    document: StarterDocument,
+    version: int,
+    devices: str,
+    change: str = "",
+    who: str = "",
 ) -> Kept:
     """Save a changed document and keep the state before it as a revision.
 
@@ -308,6 +316,7 @@ def save_document(
     devices : what its design is made of now, as JSON text
     version : the version that the change was made on
     change : words for the revision; by default the fields that differ
+    who : name of who has signed in
 
     Raises
     ------
@@ -326,12 +335,17 @@ def save_document(
     said = (change or fields)[:200]
     moment = now()
     state: dict[str, Any] = {"document": data, "saved": moment}
-    if said != kept.revision_change or said == "overrides" or moment - kept.saved >= SAME_CHANGE:
+    if (
+        said != kept.revision_change
+        or said == "overrides"
+        or who != kept.changed_by
+        or moment - kept.saved >= SAME_CHANGE
+    ):
         # The last change is over: its revision gets the state that it ended with. While somebody types on in one
         # field only the starter itself is written.
         connection.execute(SET_REVISION, {"of": kept.revision_id, "document": kept.document, "saved": kept.saved})
-        connection.execute(ADD_REVISION, {"starter_id": kept.id, "change": said, **state})
-    values = {**state, "tag": document.tag, "version": version + 1, "devices": devices}
+        connection.execute(ADD_REVISION, {"starter_id": kept.id, "change": said, "who": who, **state})
+    values = {**state, "tag": document.tag, "version": version + 1, "devices": devices, "changed_by": who}
     connection.execute(SET_STARTER, {"of": kept.id, **values})
     return replace(kept, **values)
 

@@ -8,12 +8,12 @@ from flask import Response, g, request, send_from_directory
 from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 from pydantic import BaseModel, ValidationError
-from sqlalchemy.exc import DatabaseError
+from sqlalchemy.exc import DatabaseError, DataError
 from werkzeug.exceptions import HTTPException
 
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import problems_of
-from volmek.store.engine import make_engine, upgrade
+from volmek.store.engine import Database, make_engine, upgrade
 from volmek.store.repository import StaleVersionError
 from volmek.web import (
     boards,
@@ -23,19 +23,24 @@ from volmek.web import (
     diagrams,
     handbook,
     keeping,
+    licences,
     panel_meter,
     papers,
+    people,
+    presence,
     presets,
     quick,
     records,
     removed,
     sheets,
+    sign_in,
     stages,
     starters,
     work,
 )
+from volmek.web.access import ALONE, Access, check_role, install, reached_as
 from volmek.web.common import problems_out
-from volmek.web.guard import HEADERS, foreign, identity, storage_words
+from volmek.web.guard import HEADERS, foreign, identity, own_name, storage_words
 from volmek.web.schemas import ProblemsOut
 from volmek.web.worker import RangeWorker
 
@@ -59,6 +64,10 @@ SUBJECTS = (
     handbook,
     keeping,
     work,
+    sign_in,
+    people,
+    presence,
+    licences,
 )
 MAXIMUM_BODY = 2 * 1024 * 1024
 
@@ -88,13 +97,14 @@ def _validation(error: ValidationError) -> Response:
     return refusal(shown, 422)
 
 
-def create_app(database: Path, dist: Path = DIST) -> Application:
-    """The application on a database file, brought to the newest schema.
+def create_app(database: Database, dist: Path = DIST, how: Access = ALONE) -> Application:
+    """The application on a database, brought to the newest schema.
 
     Parameters
     ----------
-    database : SQLite file, made when it is not there
+    database : SQLite file, made when it is not there, or address of a PostgreSQL database
     dist : folder of the built front end
+    how : alone on this machine, or in a workshop where people sign in
     """
     app = Application(
         __name__,
@@ -110,20 +120,25 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
     engine = make_engine(database)
     upgrade(engine)
     app.extensions["engine"] = engine
+    app.extensions["dist"] = dist
     app.extensions["ranges"] = RangeWorker()
-    for subject in SUBJECTS:
-        app.register_api(subject.bp)
-
-    opened = identity(database)
+    app.extensions["queue"] = work.Queue(app)
 
     @app.before_request
     def _guard() -> Response | None:
-        if words := foreign(request):
+        named = (lambda host: reached_as(host, how.names)) if how.workshop else own_name
+        if words := foreign(request, named):
             return refusal([Problem("request", words)], 403)
-        if request.method != "GET" and identity(database) != opened:
+        if isinstance(database, Path) and request.method != "GET" and identity(database) != opened:
             words = f"The database {database.name} was deleted or exchanged while it was in use: nothing of this was saved. End the server, put the file or its last copy back, and start again; what you typed is kept on this page."
             return refusal([Problem("request", words)], 503)
+        check_role()
         return None
+
+    opened = identity(database) if isinstance(database, Path) else None
+    for subject in SUBJECTS:  # after the guard, so that it is asked first
+        app.register_api(subject.bp)
+    install(app, how)
 
     @app.errorhandler(OverflowError)
     def _too_large(error: OverflowError) -> Response:
@@ -135,6 +150,9 @@ def create_app(database: Path, dist: Path = DIST) -> Application:
 
     @app.errorhandler(DatabaseError)
     def _storage(error: DatabaseError) -> Response:
+        if isinstance(error, DataError):  # a server of its own says so itself what does not fit a column
+            words = "a number or a text in this request is not one that can be stored here"
+            return refusal([Problem("request", words)], 404 if request.method in ("GET", "DELETE") else 422)
         return refusal([Problem("request", storage_words(error))], 503)
 
     @app.after_request

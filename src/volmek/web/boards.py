@@ -17,11 +17,12 @@ from volmek.core.document.model import parse
 from volmek.core.results.figures import as_read
 from volmek.files.documents import read_documents
 from volmek.store.catalogues import numbers_of, with_kept
-from volmek.store.engine import DAMAGED, may_write
+from volmek.store.engine import DAMAGED
 from volmek.store.listed import keep_lines, kept_lines, keys_of
 from volmek.store.models import Board, Starter
 from volmek.store.repository import create_board, create_starter, next_tag, rename_board
-from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_session, operation_id
+from volmek.web.access import author
+from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_session, operation_id, writing
 from volmek.web.designs import devices_text, shown
 from volmek.web.record_views import points_of
 from volmek.web.schemas import BoardPath, Output, ProblemsOut
@@ -141,15 +142,12 @@ def rows_of(session: Session, board: Board, offered: Catalogue) -> list[StarterR
         if not work.cancelled:
             made.append((starter.id, keys[starter.id], row.model_dump(exclude={"id"})))
     if made:
-        _keep(session, made)
+        _keep(made)
     return rows
 
 
-def _keep(session: Session, made: list[tuple[int, str, dict[str, Any]]]) -> None:
-    """Keep lines: in the transaction of a request that writes, else in one of their own, which may fail without harm."""
-    if may_write(session):
-        keep_lines(session, made)
-        return
+def _keep(made: list[tuple[int, str, dict[str, Any]]]) -> None:
+    """Keep lines in a transaction of their own, which may fail without harm."""
     try:
         with new_session(write=True) as own, own.begin():
             keep_lines(own, made)
@@ -215,6 +213,12 @@ def board_out(session: Session, board: Board) -> BoardOut:
     )
 
 
+def board_page(board_id: int) -> BoardOut:
+    """A board as it is now; its lines are made where nothing is locked."""
+    with new_session() as session:
+        return board_out(session, found(session, Board, board_id))
+
+
 @bp.get("/boards", responses={200: BoardsOut})
 def list_boards() -> BoardsOut:
     """Every board with what is open on it."""
@@ -242,18 +246,18 @@ def list_boards() -> BoardsOut:
 def add_board(body: BoardCreate) -> tuple[BoardOut, int]:
     """Make a board; its defaults must be parts of a document."""
     parse({"tag": "-", **body.defaults})
-    with new_session(write=True) as session, session.begin():
-        board = create_board(session, body.job, body.name, body.title, body.defaults)
-        return board_out(session, board), 201
+    with writing() as session:
+        made = create_board(session, body.job, body.name, body.title, body.defaults).id
+    return board_page(made), 201
 
 
 @bp.put("/boards/<int:board_id>", responses={200: BoardOut, **REFUSED})
 def change_board(path: BoardPath, body: BoardRename) -> BoardOut:
     """Rename a board."""
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         board = found(session, Board, path.board_id)
         rename_board(session, board, body.name.strip(), body.title.strip())
-        return board_out(session, board)
+    return board_page(path.board_id)
 
 
 @bp.post("/boards/<int:board_id>/import", responses={201: BoardOut, **REFUSED})
@@ -266,19 +270,17 @@ def import_starters(path: BoardPath, body: ImportIn) -> tuple[BoardOut, int]:
     for k, document in enumerate(documents):
         working().step(f"importing {document.tag}", k, len(documents))
         devices.append(devices_text(shown(document.to_json(), catalogue), catalogue))
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         board = found(session, Board, path.board_id)
         taken = {x.tag for x in board.starters}
         for document, own in zip(documents, devices, strict=True):
             tag = next_tag(document.tag, taken) if body.renumber else document.tag
             taken.add(tag)
-            create_starter(session, board, parse({**document.to_json(), "tag": tag}), own, "imported")
-        session.refresh(board)
-        return board_out(session, board), 201
+            create_starter(session, board, parse({**document.to_json(), "tag": tag}), own, "imported", author("")[0])
+    return board_page(path.board_id), 201
 
 
 @bp.get("/boards/<int:board_id>", responses={200: BoardOut, **NOT_FOUND})
 def get_board(path: BoardPath) -> BoardOut:
     """A board with its starters."""
-    with new_session() as session:
-        return board_out(session, found(session, Board, path.board_id))
+    return board_page(path.board_id)

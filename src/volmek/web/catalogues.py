@@ -1,6 +1,7 @@
 """JSON API: catalogues of one's own, their files, and which of them a board chooses from; presets."""
 
 import io
+from dataclasses import dataclass, field
 from typing import cast
 
 from flask import Response, current_app, request, send_file
@@ -26,17 +27,18 @@ from volmek.store.catalogues import (
     SHIPPED,
     boards_using,
     catalogue_for,
-    choose_catalogues,
+    chosen_text,
     create_catalogue,
     put_devices,
     remove_catalogue,
 )
 from volmek.store.models import Board, CatalogueDevice
 from volmek.store.models import Catalogue as CatalogueRow
-from volmek.web.boards import BoardOut, board_out
-from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_session, operation_id
+from volmek.web.access import author
+from volmek.web.boards import BoardOut, board_page
+from volmek.web.common import NOT_FOUND, REFUSED, found, new_session, operation_id, writing
+from volmek.web.designs import devices_text, shown
 from volmek.web.schemas import BoardPath, Output, ProblemsOut
-from volmek.web.starters import keep_devices
 from volmek.web.work import working
 
 bp = APIBlueprint("catalogues", __name__, url_prefix="/api", operation_id_callback=operation_id)
@@ -199,7 +201,7 @@ def list_catalogues() -> CataloguesOut:
 @bp.post("/catalogues", responses={201: CatalogueOut, 422: ProblemsOut})
 def add_catalogue(body: CatalogueCreate) -> tuple[CatalogueOut, int]:
     """Make an empty catalogue."""
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         row = create_catalogue(session, body.name.strip())
         return _out(session, row.id, row.name, {}), 201
 
@@ -207,7 +209,7 @@ def add_catalogue(body: CatalogueCreate) -> tuple[CatalogueOut, int]:
 @bp.delete("/catalogues/<int:catalogue_id>", responses={204: None, **NOT_FOUND})
 def delete_catalogue(path: CataloguePath) -> tuple[str, int]:
     """Take a catalogue away; designs made from it keep their devices."""
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         remove_catalogue(session, found(session, CatalogueRow, path.catalogue_id))
     return "", 204
 
@@ -231,7 +233,7 @@ def list_devices(path: CataloguePath, query: TableQuery) -> DevicesOut:
 @bp.delete("/catalogues/<int:catalogue_id>/devices", responses={204: None, **NOT_FOUND})
 def delete_device(path: CataloguePath, query: DeviceQuery) -> tuple[str, int]:
     """Take one device out of a catalogue; designs that use it keep it."""
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         catalogue = found(session, CatalogueRow, path.catalogue_id)
         of_type = (CatalogueDevice.catalogue_id == catalogue.id, CatalogueDevice.type == query.type)
         row = session.scalar(select(CatalogueDevice).where(*of_type))
@@ -248,7 +250,7 @@ def import_devices(path: CataloguePath, form: ImportForm) -> ImportOut | tuple[I
     if isinstance(form.file, str):  # a field of that name that is no file
         raise ProblemError([Problem("file", "choose a file")])
     file = read_catalogue(form.file.read(), form.file.filename or "", form.table, working().counted("reading the rows"))
-    with new_session(write=form.commit) as session, session.begin():
+    with writing() if form.commit and not file.problems else new_session() as session:
         row = found(session, CatalogueRow, path.catalogue_id)
         out = _preview(file, _catalogue(session, row.id), remove_others=form.remove_others)
         if form.commit and not file.problems:
@@ -345,16 +347,46 @@ def export_text(path: CataloguePath, query: TableOnly) -> Response:
 @bp.put("/boards/<int:board_id>/catalogues", responses={200: BoardOut, **REFUSED})
 def choose_for_board(path: BoardPath, body: BoardCatalogues) -> BoardOut:
     """Say which catalogues a board chooses from; its designs keep their devices unless they are made anew."""
-    with new_session(write=True) as session, session.begin():
+    with new_session() as session:  # designed before anything is locked: others save meanwhile
+        made = _designed_anew(session, found(session, Board, path.board_id), body, Anew())
+    with writing() as session:
         board = found(session, Board, path.board_id)
         session.refresh(board, ["starters"])
+        late = _designed_anew(session, board, body, made)  # what was changed in between
+        board.catalogues = chosen_text(session, body.catalogues)
         for starter in board.starters:
-            if starter.devices == "{}":  # made before designs kept their devices, or not complete until now
-                keep_devices(starter, board_catalogue(session, board))
-        choose_catalogues(session, board, body.catalogues)
-        if body.design_anew:
-            for starter in board.starters:
-                keep_devices(starter, board_catalogue(session, board))
-                starter.version += 1
-        session.flush()
-        return board_out(session, board)
+            if (fresh := late.devices.get(starter.id)) is not None:
+                starter.devices = fresh[1]
+                if body.design_anew:
+                    starter.version += 1
+                    starter.changed_by = author("")[0]
+    return board_page(path.board_id)
+
+
+@dataclass
+class Anew:
+    """Designs made anew: from which catalogue, and for each starter the version it was made of and its devices."""
+
+    offered: Catalogue | None = None
+    devices: dict[int, tuple[int, str]] = field(default_factory=dict)
+
+
+def _designed_anew(session: Session, board: Board, body: BoardCatalogues, known: Anew) -> Anew:
+    """Design what must be: everything where it is asked for, else what kept no devices until now.
+
+    Parameters
+    ----------
+    known : what was designed a moment ago; taken where starter and catalogues are as they were then
+    """
+    engine = current_app.extensions["engine"]
+    chosen = chosen_text(session, body.catalogues)
+    offered = catalogue_for(session, engine, chosen if body.design_anew else board.catalogues)
+    todo = [s for s in board.starters if body.design_anew or s.devices == "{}"]
+    made = Anew(offered)
+    for k, s in enumerate(todo):
+        then = known.devices.get(s.id) if known.offered == offered else None
+        if then is None or then[0] != s.version:
+            working().step(f"designing {board.name} {s.tag}", k, len(todo))
+            then = (s.version, devices_text(shown(s.document, offered), offered))
+        made.devices[s.id] = then
+    return made

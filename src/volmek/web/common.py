@@ -1,9 +1,11 @@
 """Shared by all blueprints: sessions, rows by their number, answers to missing or refused requests."""
 
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any, TypeVar
 
-from flask import Response, current_app, send_file
+from flask import Response, current_app, g, send_file
 from pydantic import BaseModel
 from sqlalchemy import Connection, Engine
 from sqlalchemy.orm import Session
@@ -16,6 +18,7 @@ from volmek.store.catalogues import catalogue_for, with_kept
 from volmek.store.engine import writer
 from volmek.store.models import Board, Starter
 from volmek.store.repository import Kept, absent, read_starter
+from volmek.web.access import noted
 from volmek.web.schemas import ProblemOut, ProblemsOut
 
 Row = TypeVar("Row")
@@ -38,6 +41,27 @@ def new_session(*, write: bool = False) -> Session:
     """A session on the application's database."""
     engine: Engine = current_app.extensions["engine"]
     return Session(writer(engine) if write else engine, expire_on_commit=False)
+
+
+@contextmanager
+def writing(subject: str = "") -> Iterator[Session]:
+    """A session whose transaction holds the write lock and is committed at the end, with a line on the list of changes.
+
+    Parameters
+    ----------
+    subject : what it is about, for that list; by default the starter, board or catalogue in the address
+    """
+    if subject:
+        audited(subject)
+    with new_session(write=True) as session, session.begin():
+        yield session
+        session.flush()
+        noted(session)
+
+
+def audited(subject: str) -> None:
+    """Say what a change is about, for the list of changes."""
+    g.audited = subject
 
 
 def catalogue_of(connection: Connection | Session, kept: Kept, *, unchanged: bool = True) -> Catalogue:

@@ -1,6 +1,7 @@
 """Who may ask: only pages of this application, at its own address; and what is answered when the database cannot be written."""
 
 import os
+from collections.abc import Callable
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -32,7 +33,12 @@ def host_name(host: str) -> str:
     return host.partition("]")[0] + "]" if host.startswith("[") else host.partition(":")[0]
 
 
-def foreign(request: Request, allowed: tuple[str, ...] = OWN) -> str:
+def own_name(host: str) -> bool:
+    """A Host header names this machine as one person's own."""
+    return host_name(host) in OWN
+
+
+def foreign(request: Request, allowed: Callable[[str], bool] = own_name) -> str:
     """Why a request is refused as foreign, empty where it is not.
 
     A page elsewhere could point a name of its own at this machine, or send a form here; neither has this Host and this Origin.
@@ -40,9 +46,9 @@ def foreign(request: Request, allowed: tuple[str, ...] = OWN) -> str:
     Parameters
     ----------
     request : with its Host, Origin and Sec-Fetch-Site
-    allowed : names under which the application is reached
+    allowed : tells of a Host whether the application is reached under it
     """
-    if host_name(request.host) not in allowed:
+    if not allowed(request.host):
         return f"this application is not reached as {host_name(request.host)!r}: open it at its own address"
     origin = request.headers.get("Origin")
     if origin is not None and urlsplit(origin).netloc != request.host:
@@ -78,5 +84,9 @@ def storage_words(error: DatabaseError) -> str:
     if "malformed" in said or "not a database" in said or "corrupt" in said:
         return "The database is damaged: nothing of this was saved. End the server and restore the last copy with `volmek restore`."
     if isinstance(error, OperationalError):
+        if "lock timeout" in said:
+            return f"The database is held by others: nothing of this was saved. {kept}"
+        if "connect" in said or "terminat" in said:
+            return f"The database server does not answer: nothing of this was saved. {kept}"
         return f"The database could not be used ({error.orig}): nothing of this was saved. {kept}"
     raise error

@@ -14,7 +14,7 @@ from volmek.core.document.errors import Problem, ProblemError
 from volmek.store.jobs import export_job, file_name, import_job, read_job
 from volmek.store.keeping import DatabaseError, backup
 from volmek.store.models import Job
-from volmek.web.common import NOT_FOUND, REFUSED, download, new_session, operation_id
+from volmek.web.common import NOT_FOUND, REFUSED, download, new_session, operation_id, writing
 from volmek.web.schemas import Output
 
 bp = APIBlueprint("keeping", __name__, url_prefix="/api", operation_id_callback=operation_id)
@@ -61,6 +61,10 @@ def make_backup() -> Response:
     with tempfile.TemporaryDirectory() as folder:
         copy = Path(folder) / "backup.db"
         try:
+            if engine.dialect.name != "sqlite":
+                raise DatabaseError(
+                    "This database is on a server of its own: whoever runs that makes its backups (`pg_dump`), or `volmek copy` makes a file of it. A job can be saved as a file on its board."
+                )
             backup(Path(str(engine.url.database)), copy)
         except DatabaseError as error:
             raise ProblemError([Problem("request", str(error))]) from None
@@ -82,7 +86,7 @@ def job_file(query: JobQuery) -> Response:
 def import_whole_job(body: JobIn) -> tuple[JobOut, int]:
     """Put a job file into the database, all of it or nothing; it is checked before anything is locked."""
     file = read_job(body.text)
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         job = import_job(session, file, body.name.strip())
         starters = [s for b in file.boards for s in b.starters]
         return JobOut(name=job.name, boards=len(file.boards), starters=len(starters), entries=sum(len(s.record) for s in starters)), 201  # fmt: skip

@@ -10,7 +10,7 @@ from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import parse
 from volmek.store.catalogues import save_preset
 from volmek.store.models import Preset
-from volmek.web.common import NOT_FOUND, found, new_session, operation_id
+from volmek.web.common import NOT_FOUND, found, new_session, operation_id, writing
 from volmek.web.schemas import Output, ProblemsOut
 
 #: Parts of a document that a preset may hold: all but what belongs to one motor.
@@ -72,7 +72,7 @@ def put_preset(body: PresetBody) -> PresetOut:
         allowed = ", ".join(PRESET_PARTS)
         raise ProblemError([Problem(f"parts.{p}", f"a preset holds {allowed}; not {p}") for p in wrong])
     parse({"tag": "-", **body.parts})
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         preset = save_preset(session, body.name.strip(), body.parts)
         return PresetOut(id=preset.id, name=preset.name, parts=preset.parts)
 
@@ -80,6 +80,6 @@ def put_preset(body: PresetBody) -> PresetOut:
 @bp.delete("/presets/<int:preset_id>", responses={204: None, **NOT_FOUND})
 def delete_preset(path: PresetPath) -> tuple[str, int]:
     """Take a preset away; starters made from it stay as they are."""
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         session.delete(found(session, Preset, path.preset_id))
     return "", 204

@@ -15,7 +15,8 @@ from volmek.core.ranges.ranges import ToFindOut
 from volmek.core.views.quick import QuickAnswer, document_of, quick_answer
 from volmek.store.models import Board, Job
 from volmek.store.repository import create_board, create_starter, read_starter
-from volmek.web.common import REFUSED, board_catalogue, found, new_session, operation_id
+from volmek.web.access import author
+from volmek.web.common import REFUSED, board_catalogue, found, operation_id, writing
 from volmek.web.designs import devices_text, shown
 from volmek.web.schemas import Output, ProblemsOut
 from volmek.web.starters import StarterOut, starter_out
@@ -83,7 +84,7 @@ def find_out_for_line(body: LineAsked) -> FindOutOut:
 def open_line(body: LineOpened) -> tuple[StarterOut, int]:
     """Make a starter of a line; what the line does not say comes from its board."""
     read = read_line(body.line, body.practice)
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         board = found(session, Board, body.board_id) if body.board_id is not None else _quick_board(session)
         tags = {s.tag for s in board.starters}
         tag = body.tag.strip() or next(f"M-{n}" for n in range(1, len(tags) + 2) if f"M-{n}" not in tags)
@@ -91,7 +92,7 @@ def open_line(body: LineOpened) -> tuple[StarterOut, int]:
         catalogue = board_catalogue(session, board)
         computed = shown(document.to_json(), catalogue)
         made = " ".join(["made from one line;", *read.assumed])
-        starter = create_starter(session, board, document, devices_text(computed, catalogue), made)
+        starter = create_starter(session, board, document, devices_text(computed, catalogue), made, author("")[0])
         return starter_out(read_starter(session, starter.id), computed), 201
 
 

@@ -37,9 +37,11 @@ from volmek.store.records import (
     seals,
 )
 from volmek.store.repository import Kept, StaleVersionError, differing_fields, read_starter, revisions
-from volmek.web.common import NOT_FOUND, REFUSED, download, found, new_session, operation_id, problems_out
+from volmek.web.access import author
+from volmek.web.common import NOT_FOUND, REFUSED, download, found, new_session, operation_id, problems_out, writing
 from volmek.web.record_views import Looked, Order, OrderQuery, folded, points_of
 from volmek.web.schemas import Output, ProblemOut, StarterPath
+from volmek.web.sign_in import second_of
 
 bp = APIBlueprint("records", __name__, url_prefix="/api", operation_id_callback=operation_id)
 ICS = {"content": {"text/calendar": {"schema": {"type": "string"}}}}
@@ -67,7 +69,10 @@ class EntryIn(BaseModel):
     tag: str = Field(default="", max_length=40)
     kind: str = Field(max_length=20)
     body: dict[str, Any]
-    who: str = Field(min_length=1, max_length=80)
+    #: Name as typed; signed in it is that name, or empty.
+    who: str = Field(default="", max_length=80)
+    #: Sign-in of a second person, whose entry it is then.
+    second: str = Field(default="", max_length=300)
     said: datetime
     seen: int = Field(default=0, ge=0)
 
@@ -130,6 +135,7 @@ class SealOut(BaseModel):
 
     id: int
     who: str
+    signed: bool
     sealed: datetime
     digest: str
     unbroken: bool
@@ -154,11 +160,11 @@ class ProgressOut(Output):
 
 
 class SealIn(BaseModel):
-    """Person who seals."""
+    """Person who seals: a name as typed; signed in it is that name, or empty."""
 
     model_config = ConfigDict(extra="forbid")
 
-    who: str = Field(min_length=1, max_length=80)
+    who: str = Field(default="", max_length=80)
 
 
 class SealsOut(BaseModel):
@@ -225,7 +231,7 @@ def add_to_journal(path: StarterPath, body: JournalIn) -> JournalOut:
     """Keep entries, each once however often it is sent; what is refused says why and keeps nobody else's from being kept."""
     results = []
     looked = _looked_before(path.starter_id, body)
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         if read_starter(session, path.starter_id).version != looked.kept.version:
             looked = Looked(session, path.starter_id)  # changed meanwhile
         journal = entries(session, path.starter_id)
@@ -280,7 +286,10 @@ def _keep(session: Session, looked: Looked, f: Folded, e: EntryIn, order: Order)
         return None, [Problem("key", "this key was used for another entry")]
     if e.said.tzinfo is None:
         return None, [Problem("said", "must name its time zone")]
-    who = e.who.strip()
+    try:
+        who, signed = author(e.who, second_of(session, e.second))
+    except ProblemError as error:
+        return None, list(error.problems)
     if not who:
         return None, [Problem("who", "say who writes")]
     if not _had(session, looked.kept, e.tag):
@@ -290,13 +299,15 @@ def _keep(session: Session, looked: Looked, f: Folded, e: EntryIn, order: Order)
     if problem is not None:
         return None, [problem]
     said = e.said.astimezone(UTC)
-    return add_entry(session, looked.kept.id, key=e.key, kind=e.kind, body=checked, who=who, said=said, seen=e.seen), []
+    return add_entry(
+        session, looked.kept.id, key=e.key, kind=e.kind, body=checked, who=who, said=said, seen=e.seen, signed=signed
+    ), []
 
 
 def _seals(session: Session, kept: Kept) -> list[SealOut]:
     return [
         SealOut(
-            id=s.id, who=s.who, sealed=s.sealed, digest=s.digest, unbroken=state != "broken", proves=PROVES[state],
+            id=s.id, who=s.who, signed=s.signed, sealed=s.sealed, digest=s.digest, unbroken=state != "broken", proves=PROVES[state],
             changed_since=list(differing_fields(s.document, kept.document)),
         )
         for s in seals(session, kept.id)
@@ -348,14 +359,17 @@ def get_readings(path: StarterPath) -> SeriesOut:
 @bp.post("/starters/<int:starter_id>/seals", responses={201: SealsOut, **REFUSED})
 def seal_starter(path: StarterPath, body: SealIn) -> tuple[SealsOut, int]:
     """Freeze the starter as it is built now, with its computed figures."""
+    who, signed = author(body.who)
+    if not who:
+        raise ProblemError([Problem("who", "say who seals")])
     with new_session() as session:
         looked = Looked(session, path.starter_id)
     if looked.design is None:
         raise ProblemError(looked.problems)
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         if read_starter(session, path.starter_id).version != looked.kept.version:
             raise StaleVersionError
-        seal(session, path.starter_id, body.who, looked.kept.document, looked.design.to_json(working=True))
+        seal(session, path.starter_id, who, looked.kept.document, looked.design.to_json(working=True), signed=signed)
         return SealsOut(seals=_seals(session, looked.kept)), 201
 
 

@@ -6,7 +6,8 @@ from pydantic import Field
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.store.models import Starter
 from volmek.store.repository import bin_of, empty, put_back, read_starter
-from volmek.web.common import REFUSED, catalogue_of, found, new_session, operation_id
+from volmek.web.access import author
+from volmek.web.common import REFUSED, audited, catalogue_of, found, new_session, operation_id, writing
 from volmek.web.designs import shown
 from volmek.web.schemas import Output, StarterPath
 from volmek.web.starters import BinOut, RemovedBy, StarterOut, starter_out
@@ -38,7 +39,7 @@ def get_bin() -> BinOut:
 @bp.post("/bin/<int:starter_id>/put-back", responses={200: StarterOut, **REFUSED})
 def put_starter_back(path: StarterPath) -> StarterOut:
     """Put a starter back on its board, as it was."""
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         put_back(session, path.starter_id)
         kept = read_starter(session, path.starter_id)
         return starter_out(kept, shown(kept.document, catalogue_of(session, kept)))
@@ -47,9 +48,10 @@ def put_starter_back(path: StarterPath) -> StarterOut:
 @bp.delete("/bin/<int:starter_id>", responses={200: EmptiedOut, **REFUSED})
 def empty_starter(path: StarterPath, query: EmptyQuery) -> EmptiedOut:
     """Take a starter out of the bin for good; of its record only the end of the chain is kept."""
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         starter = found(session, Starter, path.starter_id, binned=True)
         if query.tag != starter.tag:
             raise ProblemError([Problem("tag", f"type {starter.tag} to remove it for good")])
-        left = empty(session, path.starter_id, query.who.strip())
+        audited(f"{starter.board.name} {starter.tag} (starter {path.starter_id})")
+        left = empty(session, path.starter_id, author(query.who)[0])
         return EmptiedOut(tag=left.tag, entries=left.entries, digest=left.digest)

@@ -8,9 +8,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, ConfigDict, Field
 from werkzeug.exceptions import NotFound
 
-from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.document.model import StarterDocument, parse
-from volmek.store.engine import writer
 from volmek.store.models import Board, Revision, Starter
 from volmek.store.repository import (
     Binned,
@@ -25,7 +23,17 @@ from volmek.store.repository import (
     revisions,
     save_document,
 )
-from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, catalogue_of, found, new_session, operation_id
+from volmek.web.access import author
+from volmek.web.common import (
+    NOT_FOUND,
+    REFUSED,
+    board_catalogue,
+    catalogue_of,
+    found,
+    new_session,
+    operation_id,
+    writing,
+)
 from volmek.web.designs import Computed, DesignBrief, brief, designed, devices_text, shown
 from volmek.web.schemas import BoardPath, Output, ProblemOut, StarterCreate, StarterPath
 
@@ -38,6 +46,7 @@ class RevisionOut(Output):
     id: int
     change: str
     saved: datetime
+    who: str
 
 
 class OverrideNoteOut(Output):
@@ -133,27 +142,22 @@ def starter_out(starter: Kept, computed: Computed) -> StarterOut:
     )
 
 
-def keep_devices(starter: Starter, catalogue: Catalogue) -> None:
-    """Design a starter from a catalogue and keep what the design is made of."""
-    starter.devices = devices_text(shown(starter.document, catalogue), catalogue)
-
-
 @bp.post("/boards/<int:board_id>/starters", responses={201: StarterOut, **REFUSED})
 def add_starter(path: BoardPath, body: StarterCreate) -> tuple[StarterOut, int]:
     """Put a starter on a board; its plate may be incomplete."""
     with new_session() as session:
         catalogue = board_catalogue(session, found(session, Board, path.board_id))
     computed = designed(body.document, catalogue)
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         board = found(session, Board, path.board_id)
-        starter = create_starter(session, board, body.document, devices_text(computed, catalogue))
+        starter = create_starter(session, board, body.document, devices_text(computed, catalogue), who=author("")[0])
         return starter_out(read_starter(session, starter.id), computed), 201
 
 
 @bp.post("/starters/<int:starter_id>/copy", responses={201: StarterOut, **REFUSED})
 def copy_starter(path: StarterPath, body: StarterCopy) -> tuple[StarterOut, int]:
     """A new starter with the same decisions; its plate is then typed anew."""
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         original = found(session, Starter, path.starter_id)
         board = found(session, Board, body.board_id) if body.board_id is not None else original.board
         tag = body.tag or next_tag(original.tag, {s.tag for s in board.starters})
@@ -162,14 +166,14 @@ def copy_starter(path: StarterPath, body: StarterCopy) -> tuple[StarterOut, int]
         catalogue = board_catalogue(session, board)
         computed = shown(document.to_json(), catalogue)
         made = f"copied from {original.board.name} {original.tag}"
-        starter = create_starter(session, board, document, devices_text(computed, catalogue), made)
+        starter = create_starter(session, board, document, devices_text(computed, catalogue), made, author("")[0])
         return starter_out(read_starter(session, starter.id), computed), 201
 
 
 @bp.post("/starters/<int:starter_id>/move", responses={200: StarterOut, **REFUSED})
 def move_to_board(path: StarterPath, body: StarterMove) -> StarterOut:
     """Put a starter on another board; history, record and the devices of its design go with it."""
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         move_starter(session, found(session, Starter, path.starter_id), found(session, Board, body.board_id))
         kept = read_starter(session, path.starter_id)
         return starter_out(kept, shown(kept.document, catalogue_of(session, kept)))
@@ -192,20 +196,23 @@ def save_starter(path: StarterPath, body: StarterSave) -> StarterOut:
         catalogue = catalogue_of(connection, before, unchanged=False)
     computed = designed(body.document, catalogue)  # before anything is locked: others save meanwhile
     devices = devices_text(computed, catalogue, before.devices)
-    with writer(engine).begin() as connection:
+    with writing() as session:
+        connection = session.connection()
         kept = read_starter(connection, path.starter_id)
-        return starter_out(save_document(connection, kept, body.document, body.version, devices), computed)
+        saved = save_document(connection, kept, body.document, body.version, devices, who=author("")[0])
+        return starter_out(saved, computed)
 
 
 @bp.post("/starters/<int:starter_id>/catalogue-now", responses={200: StarterOut, **REFUSED})
 def take_catalogue_now(path: StarterPath) -> StarterOut:
     """Design anew from the catalogue as it is now, and let go of the devices that the design kept."""
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         starter = found(session, Starter, path.starter_id)
         catalogue = board_catalogue(session, starter.board)
         computed = designed(parse(starter.document), catalogue)
         starter.devices = devices_text(computed, catalogue)
         starter.version += 1
+        starter.changed_by = author("")[0]
         session.flush()
         return starter_out(read_starter(session, starter.id), computed)
 
@@ -213,8 +220,8 @@ def take_catalogue_now(path: StarterPath) -> StarterOut:
 @bp.delete("/starters/<int:starter_id>", responses={200: BinOut, **REFUSED})
 def remove_starter(path: StarterPath, query: RemovedBy) -> BinOut:
     """Take a starter off its board into the bin, with document, history and record."""
-    with new_session(write=True) as session, session.begin():
-        put_into_bin(session, path.starter_id, query.who.strip())
+    with writing() as session:
+        put_into_bin(session, path.starter_id, author(query.who)[0])
         return BinOut(starters=bin_of(session))
 
 
@@ -224,7 +231,9 @@ def get_history(path: StarterPath) -> HistoryOut:
     with new_session() as session:
         starter = found(session, Starter, path.starter_id)
         return HistoryOut(
-            revisions=[RevisionOut(id=r.id, change=r.change, saved=r.saved) for r in revisions(session, starter.id)],
+            revisions=[
+                RevisionOut(id=r.id, change=r.change, saved=r.saved, who=r.who) for r in revisions(session, starter.id)
+            ],
             overrides=[
                 OverrideNoteOut(role=n.role, choice=n.choice, reason=n.reason, noted=n.noted)
                 for n in override_notes(session, starter.id)
@@ -235,7 +244,7 @@ def get_history(path: StarterPath) -> HistoryOut:
 @bp.post("/starters/<int:starter_id>/restore", responses={200: StarterOut, **REFUSED})
 def restore_revision(path: StarterPath, body: Restore) -> StarterOut:
     """Go back to a revision; that is a change like any other and can be undone."""
-    with new_session(write=True) as session, session.begin():
+    with writing() as session:
         starter = found(session, Starter, path.starter_id)
         revision = found(session, Revision, body.revision_id)
         if revision.starter_id != starter.id:
@@ -246,5 +255,5 @@ def restore_revision(path: StarterPath, body: Restore) -> StarterOut:
         catalogue = catalogue_of(session, kept, unchanged=False)
         computed = shown(document, catalogue)
         devices = devices_text(computed, catalogue, kept.devices)
-        saved = save_document(session.connection(), kept, parse(document), body.version, devices, change)
+        saved = save_document(session.connection(), kept, parse(document), body.version, devices, change, author("")[0])
         return starter_out(saved, computed)

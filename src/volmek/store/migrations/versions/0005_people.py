@@ -79,6 +79,10 @@ def upgrade() -> None:
         sa.Column("of", sa.Integer(), nullable=False),
         sa.Column("stop", sa.Boolean(), nullable=False),
         sa.Column("changed", sa.DateTime(), nullable=False),
+        sa.Column("owner", sa.String(80), nullable=False),
+        sa.Column("status", sa.Integer(), nullable=True),
+        sa.Column("headers", sa.Text(), nullable=False),
+        sa.Column("body", sa.LargeBinary(), nullable=False),
         sa.PrimaryKeyConstraint("key", name="pk_work_state"),
     )
     # Added in place, not by rebuilding the tables: their triggers stay as they are.

@@ -1,4 +1,4 @@
-"""A PostgreSQL server of the tests' own: in a directory of its own, on a socket, without a port."""
+"""The kinds of database that the tests run on; a PostgreSQL server of their own: in its own directory, on a socket, without a port."""
 
 import os
 import pwd
@@ -7,7 +7,22 @@ import subprocess
 import tempfile
 from pathlib import Path
 
-from sqlalchemy import URL
+import pytest
+from sqlalchemy import URL, text
+from sqlalchemy.orm import Session
+
+from volmek.store.guards import unguard
+
+#: For tests of what only one kind of database has.
+ON_FILES = pytest.mark.parametrize("kind", ["sqlite"], indirect=True)
+ON_SERVERS = pytest.mark.parametrize("kind", ["postgresql"], indirect=True)
+
+
+def without_guards(session: Session, *tables: str) -> None:
+    """Take the triggers of tables off, as somebody could who may change the database itself."""
+    for statement in unguard(session.get_bind().dialect.name, tables):
+        session.execute(text(statement))
+
 
 #: Where Debian puts the programs of a server.
 DEBIAN = Path("/usr/lib/postgresql")
