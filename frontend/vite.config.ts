@@ -1,9 +1,61 @@
 import { fileURLToPath, URL } from 'node:url'
 import vue from '@vitejs/plugin-vue'
+import license, { type Dependency } from 'rollup-plugin-license'
+import { VitePWA } from 'vite-plugin-pwa'
 import { defineConfig } from 'vitest/config'
 
+/** What the pages are built of, for the list of licences that the server shows. */
+const licences = license({
+  thirdParty: {
+    includePrivate: false,
+    output: {
+      file: fileURLToPath(new URL('./dist/licences.json', import.meta.url)),
+      template: (packages: Dependency[]) =>
+        JSON.stringify(
+          packages.map((p) => ({
+            name: p.name ?? '',
+            version: p.version ?? '',
+            part: 'page',
+            licence: p.license ?? 'see its text',
+            text: p.licenseText ?? '',
+          })),
+        ),
+    },
+  },
+})
+
+/**
+ * The pages open without the server once they were opened with it. What they show then is what the server said last: reads are
+ * answered by it as long as it is there. A new version is fetched in the background and taken when the page is opened next.
+ */
+const installable = VitePWA({
+  strategies: 'injectManifest',
+  srcDir: 'src',
+  filename: 'worker.ts',
+  injectRegister: false,
+  manifest: {
+    name: 'Volmek: motor starters',
+    short_name: 'Volmek',
+    description: 'Sizes, sets and proves motor starters, and keeps the record',
+    lang: 'en',
+    start_url: '/',
+    display: 'standalone',
+    background_color: '#f4f2ea',
+    theme_color: '#1b1d1a',
+    icons: [
+      { src: 'mark.svg', sizes: 'any', type: 'image/svg+xml' },
+      { src: 'icon-192.png', sizes: '192x192', type: 'image/png' },
+      { src: 'icon-512.png', sizes: '512x512', type: 'image/png', purpose: 'any maskable' },
+    ],
+  },
+  injectManifest: {
+    globPatterns: ['**/*.{js,css,html,svg,png,woff2}'],
+    maximumFileSizeToCacheInBytes: 6_000_000,
+  },
+})
+
 export default defineConfig({
-  plugins: [vue()],
+  plugins: [vue(), licences, installable],
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
   server: {
     host: '127.0.0.1',

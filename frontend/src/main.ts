@@ -10,6 +10,7 @@ import { createApp } from 'vue'
 import App from '@/app/App.vue'
 import { router } from '@/app/router'
 import { VolmekPreset } from '@/app/theme'
+import { useMe } from '@/stores/me'
 import { useWording } from '@/stores/wording'
 
 const app = createApp(App)
@@ -29,6 +30,4 @@ const app = createApp(App)
 app.config.globalProperties.$say = (text: string) => useWording().say(text)
 
 // Fields are named before they are drawn; without the server the page still opens and says so.
-void useWording()
-  .load()
-  .finally(() => app.mount('#app'))
+void Promise.all([useWording().load(), useMe().load()]).finally(() => app.mount('#app'))

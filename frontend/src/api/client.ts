@@ -65,7 +65,45 @@ export type FieldWords = Schemas['WordsOut']['fields'][number]
 export type Term = Schemas['WordsOut']['glossary'][number]
 export type Override = NonNullable<StarterDocument['overrides']>[number]
 
+export type Me = Schemas['MeOut']
+export type Role = NonNullable<Me['role']>
+export type PersonOut = Schemas['PersonOut']
+export type MeterAddress = Schemas['MeterAddressOut']
+export type AuditLine = Schemas['AuditLine']
+export type Licence = Schemas['LicencesOut']['licences'][number]
+export type StarterState = Schemas['StarterState']
+
 export const client = createClient<paths>({ baseUrl: '/' })
+
+const signedOut: (() => void)[] = []
+/** Called when the server says that nobody has signed in. */
+export function onSignedOut(tell: () => void): void {
+  signedOut.push(tell)
+}
+const heard: ((response: Response) => void)[] = []
+/** Called with every answer, the server's or one that this device has kept. */
+export function onAnswer(tell: (response: Response) => void): void {
+  heard.push(tell)
+}
+export const WORK = 'X-Work'
+const AGAIN_MS = 300
+/** The answer of a long request that the server has put into its queue; any other answer as it is. */
+export async function answered(request: Headers, response: Response): Promise<Response> {
+  const key = request.get(WORK)
+  let answer = response
+  while (answer.status === 202 && key) {
+    await new Promise((done) => setTimeout(done, AGAIN_MS))
+    answer = await fetch(`/api/requests/${key}/answer`)
+  }
+  return answer
+}
+client.use({
+  async onResponse({ request, response }) {
+    heard.forEach((tell) => tell(response))
+    if (response.status === 401) signedOut.forEach((tell) => tell())
+    return answered(request.headers, response)
+  },
+})
 
 /** What a refused or failed request has to say, whatever went wrong. */
 export function problemsOf(error: unknown): Problem[] {

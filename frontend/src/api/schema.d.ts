@@ -90,6 +90,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/boards/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the lists of the boards stand, with an entity tag. */
+        get: operations["boards_state"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/boards/{board_id}": {
         parameters: {
             query?: never;
@@ -314,6 +331,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who changed what, the newest first. */
+        get: operations["list_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The whole list of changes as CSV, the oldest first. */
+        get: operations["changes_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/design": {
         parameters: {
             query?: never;
@@ -382,6 +433,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/licences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Licences of everything that is shipped. */
+        get: operations["list_licences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/loads": {
         parameters: {
             query?: never;
@@ -394,6 +462,128 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the application is reached, and who has signed in. */
+        get: operations["get_me"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meter-addresses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Addresses at which meters may be read. */
+        get: operations["list_meter_addresses"];
+        put?: never;
+        /** Allow meters at an address, a network or a host. */
+        post: operations["allow_meter_address"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/meter-addresses/{address_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Allow meters at an address no more. */
+        delete: operations["forbid_meter_address"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pairing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A code that signs a tablet in as who asks: once, within five minutes. */
+        post: operations["pair_tablet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pairing/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign in on this device with a code. */
+        post: operations["use_pairing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everybody who may sign in. */
+        get: operations["list_people"];
+        put?: never;
+        /** Let somebody sign in. */
+        post: operations["add_somebody"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give somebody another role or password, or sign them out everywhere. */
+        put: operations["change_person"];
+        post?: never;
+        /** Let somebody sign in no more; entries keep the name. */
+        delete: operations["remove_person"];
         options?: never;
         head?: never;
         patch?: never;
@@ -498,6 +688,92 @@ export interface paths {
         post?: never;
         /** Cancel a long request; it ends at its next step, and nothing of it is kept. */
         delete: operations["cancel_work"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/requests/{key}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The answer of a request in the queue, once and as it would have been at once; 202 until it is there. */
+        get: operations["long_answer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign in on this device. */
+        post: operations["sign_in"];
+        /** Sign out on this device. */
+        delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-in/everywhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End the sign-ins of who asks on every other device. */
+        post: operations["sign_out_everywhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-in/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give oneself another password; every other device is signed out. */
+        put: operations["change_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-in/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign a second person in for entries that are theirs, such as a signature; the device stays with who works at it. */
+        post: operations["second_person"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1255,6 +1531,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a starter stands, with an entity tag. */
+        get: operations["starter_state"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/strip.csv": {
         parameters: {
             query?: never;
@@ -1539,6 +1832,29 @@ export interface components {
             proposed_pct: number | null;
         };
         /**
+         * AuditLine
+         * @description One line of the audit list.
+         */
+        AuditLine: {
+            /** Address */
+            address: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /** Operation */
+            operation: string;
+            /** Role */
+            role: string;
+            /** Subject */
+            subject: string;
+            /** Who */
+            who: string;
+        };
+        /**
          * Auxiliary
          * @description Contacts that a contactor needs in the control circuit, what it has, and the block that is missing.
          */
@@ -1692,6 +2008,14 @@ export interface components {
         BoardsOut: {
             /** Boards */
             boards: components["schemas"]["BoardRow"][];
+        };
+        /**
+         * BoardsState
+         * @description How the lists of the boards stand: alike as long as none of their lines can have changed.
+         */
+        BoardsState: {
+            /** Mark */
+            mark: string;
         };
         /**
          * BuildOut
@@ -1977,6 +2301,16 @@ export interface components {
             work: {
                 [key: string]: string;
             };
+        };
+        /**
+         * ChangesOut
+         * @description Lines of the list of changes, the newest first; ``more`` where there are older ones.
+         */
+        ChangesOut: {
+            /** Changes */
+            changes: components["schemas"]["AuditLine"][];
+            /** More */
+            more: boolean;
         };
         /**
          * CheckRow
@@ -2737,6 +3071,11 @@ export interface components {
              */
             said: string;
             /**
+             * Second
+             * @default
+             */
+            second?: string;
+            /**
              * Seen
              * @default 0
              */
@@ -2746,8 +3085,11 @@ export interface components {
              * @default
              */
             tag?: string;
-            /** Who */
-            who: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
         };
         /**
          * EntryOut
@@ -3372,6 +3714,36 @@ export interface components {
             };
         };
         /**
+         * Licence
+         * @description One package that is shipped or runs with this program.
+         *
+         *     Attributes
+         *     ----------
+         *     part : where it runs, ``server`` or ``page``
+         *     licence : short name as the package gives it
+         *     text : the licence itself, empty where the package carries none
+         */
+        Licence: {
+            /** Licence */
+            licence: string;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /** Text */
+            text: string;
+            /** Version */
+            version: string;
+        };
+        /**
+         * LicencesOut
+         * @description Every package by name.
+         */
+        LicencesOut: {
+            /** Licences */
+            licences: components["schemas"]["Licence"][];
+        };
+        /**
          * Limit
          * @description A current that matters by itself: a line from top to bottom.
          */
@@ -3599,6 +3971,26 @@ export interface components {
             words: string;
         };
         /**
+         * MeOut
+         * @description How the application is reached, and who has signed in.
+         *
+         *     Attributes
+         *     ----------
+         *     workshop : people sign in here; else one person works alone, and a name is as typed
+         *     name, role : of who has signed in; empty for nobody
+         *     encrypted : passwords and records cross the network encrypted
+         */
+        MeOut: {
+            /** Encrypted */
+            encrypted: boolean;
+            /** Name */
+            name: string;
+            /** Role */
+            role: ("reads" | "works" | "designs" | "administers") | null;
+            /** Workshop */
+            workshop: boolean;
+        };
+        /**
          * Measured
          * @description One value at a time.
          */
@@ -3625,6 +4017,39 @@ export interface components {
             name: string;
             /** Points */
             points: number[][];
+        };
+        /**
+         * MeterAddressIn
+         * @description A host, an address or a network.
+         */
+        MeterAddressIn: {
+            /** Host */
+            host: string;
+        };
+        /**
+         * MeterAddressOut
+         * @description An address at which meters may be read.
+         */
+        MeterAddressOut: {
+            /**
+             * Allowed
+             * Format: date-time
+             */
+            allowed: string;
+            /** Allowed By */
+            allowed_by: string;
+            /** Host */
+            host: string;
+            /** Id */
+            id: number;
+        };
+        /**
+         * MeterAddressesOut
+         * @description Every address at which meters may be read.
+         */
+        MeterAddressesOut: {
+            /** Addresses */
+            addresses: components["schemas"]["MeterAddressOut"][];
         };
         /**
          * MeterOut
@@ -4033,6 +4458,16 @@ export interface components {
             was: string;
         };
         /**
+         * NewPassword
+         * @description A password of one's own, and the one before.
+         */
+        NewPassword: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+        };
+        /**
          * NoneFits
          * @description A role for which the catalogues have no device.
          *
@@ -4290,6 +4725,29 @@ export interface components {
             role: string;
         };
         /**
+         * PairingIn
+         * @description The code that a tablet has read.
+         */
+        PairingIn: {
+            /** Code */
+            code: string;
+        };
+        /**
+         * PairingOut
+         * @description A code for a tablet: its address, the same as a picture, and when it expires.
+         */
+        PairingOut: {
+            /** Address */
+            address: string;
+            /**
+             * Expires
+             * Format: date-time
+             */
+            expires: string;
+            /** Picture */
+            picture: string;
+        };
+        /**
          * PaperOut
          * @description A sheet size.
          */
@@ -4300,6 +4758,16 @@ export interface components {
             title: string;
         };
         /**
+         * PeopleOut
+         * @description Everybody who may sign in, and the roles there are.
+         */
+        PeopleOut: {
+            /** People */
+            people: components["schemas"]["PersonOut"][];
+            /** Roles */
+            roles: components["schemas"]["RoleOut"][];
+        };
+        /**
          * PerHour
          * @description Starts in an hour that pass for ever, while it runs so much of the time between them.
          */
@@ -4308,6 +4776,62 @@ export interface components {
             running_pct: number;
             /** Starts */
             starts: number;
+        };
+        /**
+         * PersonChange
+         * @description Another role or password, or the end of every sign-in.
+         */
+        PersonChange: {
+            /**
+             * Password
+             * @default
+             */
+            password?: string;
+            /**
+             * Role
+             * @default null
+             */
+            role?: ("reads" | "works" | "designs" | "administers") | null;
+            /**
+             * Sign Out
+             * @default false
+             */
+            sign_out?: boolean;
+        };
+        /**
+         * PersonIn
+         * @description Somebody new.
+         */
+        PersonIn: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "reads" | "works" | "designs" | "administers";
+        };
+        /**
+         * PersonOut
+         * @description Somebody who may sign in.
+         */
+        PersonOut: {
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "reads" | "works" | "designs" | "administers";
         };
         /**
          * PhaseFailureOut
@@ -4950,6 +5474,7 @@ export interface components {
          *     clashes, clocks : two people without knowing of each other, and clocks that are off, one sentence each
          *     measured, wanted : how many items have a reading
          *     last : number of the last entry that this is made from
+         *     names : what a name in it proves
          */
         RecordView: {
             /** Changes */
@@ -4966,6 +5491,8 @@ export interface components {
             last: number;
             /** Measured */
             measured: number;
+            /** Names */
+            names: string;
             /** Points */
             points: components["schemas"]["Point"][];
             /** Signatures */
@@ -5022,6 +5549,21 @@ export interface components {
              * Format: date-time
              */
             saved: string;
+            /** Who */
+            who: string;
+        };
+        /**
+         * RoleOut
+         * @description A role in words.
+         */
+        RoleOut: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "reads" | "works" | "designs" | "administers";
+            /** Words */
+            words: string;
         };
         /**
          * RowProblemOut
@@ -5073,11 +5615,14 @@ export interface components {
         };
         /**
          * SealIn
-         * @description Person who seals.
+         * @description Person who seals: a name as typed; signed in it is that name, or empty.
          */
         SealIn: {
-            /** Who */
-            who: string;
+            /**
+             * Who
+             * @default
+             */
+            who?: string;
         };
         /**
          * SealOut
@@ -5097,6 +5642,8 @@ export interface components {
              * Format: date-time
              */
             sealed: string;
+            /** Signed */
+            signed: boolean;
             /** Unbroken */
             unbroken: boolean;
             /** Who */
@@ -5109,6 +5656,16 @@ export interface components {
         SealsOut: {
             /** Seals */
             seals: components["schemas"]["SealOut"][];
+        };
+        /**
+         * SecondOut
+         * @description A second person's sign-in for entries, by name.
+         */
+        SecondOut: {
+            /** Name */
+            name: string;
+            /** Second */
+            second: string;
         };
         /**
          * Series
@@ -5227,6 +5784,16 @@ export interface components {
             title: string;
         };
         /**
+         * SignIn
+         * @description Name and password.
+         */
+        SignIn: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+        };
+        /**
          * SignatureRow
          * @description A signature: person and role.
          */
@@ -5240,6 +5807,8 @@ export interface components {
              * Format: date-time
              */
             said: string;
+            /** Words */
+            words: string;
         };
         /**
          * Span
@@ -5641,6 +6210,38 @@ export interface components {
          */
         StarterSave: {
             document: components["schemas"]["StarterDocument"];
+            /** Version */
+            version: number;
+        };
+        /**
+         * StarterState
+         * @description How a starter stands: its version with who made it and what was changed, and the end of its record.
+         *
+         *     Attributes
+         *     ----------
+         *     changed_by : who had signed in; empty without sign-in
+         *     change : fields that the last change touched, or what was done
+         *     entries : number of the last entry of the record, 0 before the first
+         *     entered_by : who wrote it
+         */
+        StarterState: {
+            /** Change */
+            change: string;
+            /** Changed By */
+            changed_by: string;
+            /** Entered */
+            entered: string | null;
+            /** Entered By */
+            entered_by: string;
+            /** Entries */
+            entries: number;
+            /**
+             * Saved
+             * Format: date-time
+             */
+            saved: string;
+            /** Seals */
+            seals: number;
             /** Version */
             version: number;
         };
@@ -6680,6 +7281,42 @@ export interface operations {
             };
         };
     };
+    boards_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardsState"];
+                };
+            };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
     get_board: {
         parameters: {
             query?: never;
@@ -7360,6 +7997,93 @@ export interface operations {
             };
         };
     };
+    list_changes: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    changes_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
     compute_design: {
         parameters: {
             query?: never;
@@ -7516,6 +8240,35 @@ export interface operations {
             };
         };
     };
+    list_licences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LicencesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
     list_loads: {
         parameters: {
             query?: never;
@@ -7541,6 +8294,480 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    get_me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    list_meter_addresses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterAddressesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    allow_meter_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeterAddressIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterAddressesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    forbid_meter_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                address_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterAddressesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    pair_tablet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairingOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    use_pairing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    list_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    add_somebody: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    change_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    remove_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };
@@ -7836,6 +9063,284 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    long_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    sign_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    sign_out_everywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    second_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };
@@ -10244,6 +11749,53 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    starter_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterState"];
+                };
+            };
+            /** @description Not Modified */
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"][];
                 };
             };
         };

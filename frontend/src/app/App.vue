@@ -2,6 +2,10 @@
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 
 import GlossaryDialog from '@/app/GlossaryDialog.vue'
+import SignIn from '@/features/people/SignIn.vue'
+import WhoMenu from '@/features/people/WhoMenu.vue'
+import { useInstalled } from '@/stores/installed'
+import { useMe } from '@/stores/me'
 import { painted } from '@/ui/painted'
 
 const CAUTION =
@@ -44,6 +48,9 @@ function toPaper(): void {
     }
 }
 const glossary = ref(false)
+const me = useMe()
+const installed = useInstalled()
+void installed.begin()
 function pressed(e: KeyboardEvent): void {
   const target = e.target as HTMLElement
   const typing = target.matches('input, textarea, select, [role=combobox], [role=listbox] *')
@@ -76,11 +83,23 @@ onBeforeUnmount(() => {
     <RouterLink to="/tables">Practice</RouterLink>
     <button type="button" class="plain" @click="glossary = true">Glossary</button>
     <span class="caution">{{ CAUTION }}</span>
+    <WhoMenu v-if="me.workshop && me.name" />
     <button type="button" @click="turn">
       {{ dark ? 'Light' : 'Dark' }}<span class="mode"> mode</span>
     </button>
   </div>
-  <RouterView />
+  <p v-if="installed.keptSince" class="kept" role="status">
+    ▲ The server does not answer. This is what it said on
+    <b class="figures">{{ installed.keptSince.slice(0, 16).replace('T', ' ') }} UTC</b>; what you
+    change and record is kept on this device and sent when it is back.
+  </p>
+  <p v-else-if="installed.newer" class="kept" role="status">
+    A newer version of these pages is here.
+    <button type="button" class="take" @click="installed.take()">Take it now</button> What you typed
+    stays.
+  </p>
+  <RouterView v-if="me.ready || $route.name === 'pair'" />
+  <SignIn v-if="me.workshop && $route.name !== 'pair' && (!me.name || me.lost)" />
   <GlossaryDialog v-model:visible="glossary" />
 </template>
 
@@ -123,6 +142,18 @@ onBeforeUnmount(() => {
   font-weight: 700;
   font-size: 1.1rem;
   letter-spacing: 0.02em;
+}
+.kept {
+  padding: 0.3rem 0.9rem;
+  background: var(--tint);
+  color: var(--attention);
+  border-bottom: 1px solid var(--rule-strong);
+}
+.kept .take {
+  border: 0;
+  padding: 0;
+  color: var(--accent);
+  text-decoration: underline;
 }
 .caution {
   font-size: 0.86rem;

@@ -30,6 +30,8 @@ import DevicesStage from '@/features/devices/DevicesStage.vue'
 import PlateStage from '@/features/plate/PlateStage.vue'
 import DocumentsStage from '@/features/documents/DocumentsStage.vue'
 import MethodStage from '@/features/method/MethodStage.vue'
+import { useMe } from '@/stores/me'
+import { usePresence } from '@/stores/presence'
 import { useRanges } from '@/stores/ranges'
 import { useStarter } from '@/stores/starter'
 
@@ -46,6 +48,8 @@ const PhaseLossStage = defineAsyncComponent(
 const props = defineProps<{ starterId: number; stage: StageName }>()
 const router = useRouter()
 const starter = useStarter()
+const me = useMe()
+const presence = usePresence()
 useRanges()
 /** The stage that is shown; only the devices have something to be asked. */
 const shown = ref<Partial<InstanceType<typeof DevicesStage>>>()
@@ -96,6 +100,7 @@ const SAID = {
 /** Nothing is said to be saved before it is there. */
 const said = computed(() => {
   if (!loaded.value) return '… opening'
+  if (!me.may('designs') && starter.state === 'saved') return '○ read only: you do not design'
   return starter.state === 'offline' && starter.fault
     ? `▲ not saved: ${starter.fault}`
     : SAID[starter.state]
@@ -217,6 +222,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
           discard changes
         </button>
       </p>
+      <p v-if="presence.note.value" class="others" role="status">
+        {{ presence.note.value }}
+        {{ presence.minutes.value ? `${presence.minutes.value} min ago` : 'just now' }}
+      </p>
       <div class="tools">
         <Button
           text
@@ -256,6 +265,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', pressed))
 </template>
 
 <style scoped>
+.others {
+  color: var(--accent);
+  font-size: 0.9rem;
+}
 .view {
   display: grid;
   height: calc(100vh - 2.4rem);

@@ -40,6 +40,17 @@ export const router = createRouter({
       component: () => import('@/features/practice/PracticeView.vue'),
       props: (route) => ({ name: (route.params.name as string) || '' }),
     },
+    {
+      path: '/people',
+      name: 'people',
+      component: () => import('@/features/people/PeopleView.vue'),
+    },
+    { path: '/pair', name: 'pair', component: () => import('@/features/people/PairView.vue') },
+    {
+      path: '/licences',
+      name: 'licences',
+      component: () => import('@/app/LicencesView.vue'),
+    },
     { path: '/:rest(.*)*', name: 'lost', component: () => import('@/app/LostView.vue') },
   ],
 })

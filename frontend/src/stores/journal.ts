@@ -14,6 +14,7 @@ import {
   type Order,
   type Waiting,
 } from '@/stores/outbox'
+import { useMe } from '@/stores/me'
 import { useStarter } from '@/stores/starter'
 
 export type { Body, Order } from '@/stores/outbox'
@@ -28,7 +29,10 @@ const MOST = 200
  * there, or why it is not; its key makes sure that it counts once however often it is sent.
  */
 export const useJournal = defineStore('journal', () => {
-  const who = ref(localStorage.getItem(WHO) ?? '')
+  const me = useMe()
+  /** As typed where one person works alone; who has signed in else. Empty for who may not write. */
+  const typedWho = ref(localStorage.getItem(WHO) ?? '')
+  const who = computed(() => (me.workshop ? (me.may('works') ? me.name : '') : typedWho.value))
   const all = ref<Waiting[]>([])
   const outbox = computed(() => all.value.filter((w) => !w.problems))
   const refused = computed(() => all.value.filter((w): w is Refused => w.problems !== undefined))
@@ -87,7 +91,7 @@ export const useJournal = defineStore('journal', () => {
     await remove(keys).catch(asIs)
   }
   function setWho(name: string): void {
-    who.value = name
+    typedWho.value = name
     localStorage.setItem(WHO, name)
   }
   function setOrder(wanted: Order): void {
@@ -101,14 +105,20 @@ export const useJournal = defineStore('journal', () => {
   }
 
   /** Write an entry; returns its key. */
-  function add(starter: number, kind: string, body: Body): string {
+  function add(
+    starter: number,
+    kind: string,
+    body: Body,
+    second?: { name: string; second: string },
+  ): string {
     const key = newKey()
     const open = useStarter()
     const entry: Entry = {
       key,
       kind,
       body,
-      who: who.value.trim(),
+      who: second?.name ?? who.value.trim(),
+      ...(second ? { second: second.second } : {}),
       said: new Date().toISOString(),
       seen: last.get(starter) ?? 0,
       tag: open.id === starter ? (open.document.tag ?? '') : '',
@@ -145,7 +155,7 @@ export const useJournal = defineStore('journal', () => {
         params: { path: { starter_id: starter } },
         body: { order, entries: batch.map((k) => k.entry) },
       })
-      offline.value = response.status >= 500
+      offline.value = response.status >= 500 || response.status === 401
       fault.value = offline.value ? (problemsOf(error)[0]?.message ?? '') : ''
       if (offline.value) return false
       const results = new Map(data?.results.map((r) => [r.key, r]))
@@ -156,6 +166,7 @@ export const useJournal = defineStore('journal', () => {
         if (result?.id == null) await store({ ...k, problems: result?.problems ?? problems })
         else {
           fresh.value.push({ starter, id: result.id, entry: k.entry })
+          own.add(result.id)
           done.add(k.entry.key)
         }
       }
@@ -167,6 +178,14 @@ export const useJournal = defineStore('journal', () => {
       fault.value = ''
       return false
     }
+  }
+
+  /** Whether an entry was written here. */
+  const own = new Set<number>()
+  const mine = (id: number) => own.has(id)
+  /** Somebody else has written: what is shown is asked for again. */
+  function renew(): void {
+    arrived.value++
   }
 
   function dismiss(key: string): void {
@@ -212,5 +231,7 @@ export const useJournal = defineStore('journal', () => {
     pending,
     refusedOf,
     shown,
+    mine,
+    renew,
   }
 })

@@ -13,6 +13,8 @@ export type Entry = {
   kind: string
   body: Body
   who: string
+  /** Sign-in of a second person, whose entry it is. */
+  second?: string
   said: string
   seen: number
   tag?: string

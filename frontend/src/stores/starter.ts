@@ -14,6 +14,7 @@ import {
 } from '@/api/client'
 import { valueAt, withValue, type Draft, type FieldPath, type ValueAt } from '@/stores/document'
 import { latest } from '@/stores/asked'
+import { useMe } from '@/stores/me'
 import { chosen, merge, type Clash } from '@/stores/merge'
 
 export type SaveState = 'saved' | 'saving' | 'refused' | 'offline' | 'stale'
@@ -32,6 +33,7 @@ function draftOf(id: number): Unsent | null {
 
 /** One open starter: what is typed, what the server computed from it, and whether it is saved. */
 export const useStarter = defineStore('starter', () => {
+  const me = useMe()
   const id = ref(0)
   const place = ref({ boardId: 0, board: '', job: '' })
   const document = shallowRef<Draft>({})
@@ -50,7 +52,7 @@ export const useStarter = defineStore('starter', () => {
   const clashes = shallowRef<Clash[]>([])
   const joined = ref<string[]>([])
 
-  let version = 0
+  const version = ref(0)
   let past: Draft[] = []
   let future: Draft[] = []
   let lastPath: string | null = null
@@ -73,7 +75,7 @@ export const useStarter = defineStore('starter', () => {
   let left = true
 
   function accept(out: StarterOut): void {
-    version = out.version
+    version.value = out.version
     saved.value = out.saved
     design.value = out.design ?? null
     problems.value = out.problems
@@ -132,7 +134,7 @@ export const useStarter = defineStore('starter', () => {
 
   /** A draft and what is saved now: the same state sends it as it is, another one is merged field by field. */
   function putTogether(draft: Unsent, now: StarterOut): void {
-    version = now.version
+    version.value = now.version
     kept = now.document
     if (draft.version === now.version) {
       document.value = draft.document
@@ -172,6 +174,11 @@ export const useStarter = defineStore('starter', () => {
   }
 
   function change(next: Draft, path: FieldPath | null): void {
+    if (!me.may('designs')) {
+      // Shown again as it is; the page says that nothing can be changed here.
+      document.value = { ...document.value }
+      return
+    }
     if (path === null || path !== lastPath) past.push(document.value)
     if (past.length > 200) past.shift()
     future = []
@@ -221,7 +228,7 @@ export const useStarter = defineStore('starter', () => {
       localStorage.setItem(draftKey(id.value), JSON.stringify(whole))
       return
     }
-    const draft: Unsent = { version, base: kept, document: document.value }
+    const draft: Unsent = { version: version.value, base: kept, document: document.value }
     localStorage.setItem(draftKey(id.value), JSON.stringify(draft))
     state.value = 'saving'
     if (sending) {
@@ -241,16 +248,16 @@ export const useStarter = defineStore('starter', () => {
     try {
       const { data, error, response } = await client.PUT('/api/starters/{starter_id}', {
         params: { path: { starter_id: id.value } },
-        body: { version, document: sent as StarterDocument },
+        body: { version: version.value, document: sent as StarterDocument },
       })
       if (data) {
         if (sent === document.value) accept(data)
         else {
-          version = data.version
+          version.value = data.version
           kept = data.document
         }
       } else if (response.status === 409) await elsewhere()
-      else if (response.status >= 500) {
+      else if (response.status >= 500 || response.status === 401) {
         fault.value = problemsOf(error)[0]?.message ?? ''
         state.value = 'offline'
       } else {
@@ -265,7 +272,7 @@ export const useStarter = defineStore('starter', () => {
 
   /** It was changed elsewhere since: what is saved there and what is typed here are put together. */
   async function elsewhere(): Promise<void> {
-    const mine: Unsent = { version, base: kept, document: document.value }
+    const mine: Unsent = { version: version.value, base: kept, document: document.value }
     const { data, error } = await client.GET('/api/starters/{starter_id}', {
       params: { path: { starter_id: id.value } },
     })
@@ -277,6 +284,18 @@ export const useStarter = defineStore('starter', () => {
     design.value = data.design ?? null
     problems.value = data.problems
     putTogether(mine, data)
+  }
+
+  /** Somebody else has changed it, and nothing is on its way from here: shown as it is now; false where something was typed meanwhile. */
+  async function renew(): Promise<boolean> {
+    const { data } = await client.GET('/api/starters/{starter_id}', {
+      params: { path: { starter_id: id.value } },
+    })
+    if (!data || data.id !== id.value || state.value !== 'saved' || !left) return false
+    document.value = data.document
+    accept(data)
+    lastPath = null
+    return true
   }
 
   /** A change that rewires the panel: made, and what it means is shown with the way back. */
@@ -301,7 +320,7 @@ export const useStarter = defineStore('starter', () => {
   async function restore(revisionId: number): Promise<void> {
     const { data, error } = await client.POST('/api/starters/{starter_id}/restore', {
       params: { path: { starter_id: id.value } },
-      body: { version, revision_id: revisionId },
+      body: { version: version.value, revision_id: revisionId },
     })
     if (data) {
       past.push(document.value)
@@ -362,6 +381,8 @@ export const useStarter = defineStore('starter', () => {
     undoDepth,
     redoDepth,
     load,
+    renew,
+    version,
     set,
     change,
     settle,

@@ -1,6 +1,6 @@
 import { onBeforeUnmount, ref } from 'vue'
 
-import { client } from '@/api/client'
+import { client, WORK } from '@/api/client'
 
 /** Milliseconds before anything is said of a request, and between two looks at how far it is. */
 const PATIENCE = 500
@@ -39,7 +39,7 @@ export function useWork() {
     window.clearTimeout(timer)
     timer = window.setTimeout(() => void look(), PATIENCE)
     try {
-      return await ask({ 'X-Work': mine })
+      return await ask({ [WORK]: mine, Prefer: 'respond-async' })
     } finally {
       if (mine === key) {
         window.clearTimeout(timer)

@@ -3,6 +3,7 @@ import Select from 'primevue/select'
 import { computed } from 'vue'
 
 import { valueAt, type FieldPath, type ValueAt } from '@/stores/document'
+import { useMe } from '@/stores/me'
 import { useStarter } from '@/stores/starter'
 import { useWording } from '@/stores/wording'
 import FieldHelp from '@/ui/FieldHelp.vue'
@@ -18,6 +19,7 @@ const props = defineProps<{
 }>()
 
 const starter = useStarter()
+const me = useMe()
 const wording = useWording()
 const label = computed(() => props.label ?? wording.labelOf(props.path))
 const value = computed(
@@ -52,6 +54,7 @@ function choose(next: string | number | boolean | null): void {
       ><FieldHelp v-if="!compact" :path="path" :label="label"
     /></span>
     <Select
+      :disabled="!me.may('designs')"
       :model-value="value"
       :options="offered"
       option-label="label"

@@ -3,6 +3,7 @@ import InputText from 'primevue/inputtext'
 import { computed, ref, watch } from 'vue'
 
 import { typedNumber, valueAt, type FieldPath, type ValueAt } from '@/stores/document'
+import { useMe } from '@/stores/me'
 import { useStarter } from '@/stores/starter'
 import { useWording } from '@/stores/wording'
 import FieldHelp from '@/ui/FieldHelp.vue'
@@ -19,6 +20,7 @@ const props = defineProps<{
 }>()
 
 const starter = useStarter()
+const me = useMe()
 const wording = useWording()
 const label = computed(() => props.label ?? wording.labelOf(props.path))
 const unit = computed(() => props.unit ?? wording.fields.get(props.path)?.unit ?? '')
@@ -67,6 +69,7 @@ function left(): void {
         :model-value="text"
         :inputmode="words ? 'text' : 'decimal'"
         :placeholder="typical || usual"
+        :readonly="!me.may('designs')"
         :invalid="problem !== ''"
         :aria-describedby="`${inputId}-note ${inputId}-help`"
         autocomplete="off"

@@ -4,11 +4,13 @@ import Select from 'primevue/select'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 
 import { typedNumber, valueAt, withValue, type FieldPath } from '@/stores/document'
+import { useMe } from '@/stores/me'
 import { useStarter } from '@/stores/starter'
 
 /** Rated power in the unit that is on the plate. Changing the unit keeps the number: it says what the plate says. */
 const props = defineProps<{ focus?: boolean }>()
 const starter = useStarter()
+const me = useMe()
 type PowerPath = Extract<FieldPath, `motor.rated_power_${string}`>
 const UNITS: { value: PowerPath; label: string }[] = [
   { value: 'motor.rated_power_kw', label: 'kW' },
@@ -60,6 +62,7 @@ function choose(path: PowerPath): void {
     <label for="field-motor-rated_power_kw">Rated power</label>
     <span class="entry">
       <InputText
+        :readonly="!me.may('designs')"
         id="field-motor-rated_power_kw"
         ref="input"
         :model-value="text"
@@ -74,6 +77,7 @@ function choose(path: PowerPath): void {
         @blur="left"
       />
       <Select
+        :disabled="!me.may('designs')"
         :model-value="chosen"
         :options="UNITS"
         option-label="label"

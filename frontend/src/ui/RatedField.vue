@@ -3,12 +3,14 @@ import InputText from 'primevue/inputtext'
 import { computed, ref, watch } from 'vue'
 
 import { typedNumber, valueAt, withValue, type FieldPath } from '@/stores/document'
+import { useMe } from '@/stores/me'
 import { useStarter } from '@/stores/starter'
 import FieldHelp from '@/ui/FieldHelp.vue'
 
 /** Rated voltage or current as it stands on the plate: one value, 400/690, 230/460, or one with its connection. */
 const props = defineProps<{ kind: 'voltage' | 'current' }>()
 const starter = useStarter()
+const me = useMe()
 const unit = computed(() => (props.kind === 'voltage' ? 'V' : 'A'))
 const label = computed(() => (props.kind === 'voltage' ? 'Voltage' : 'Plate current'))
 const paths = computed(() => {
@@ -69,6 +71,7 @@ function left(): void {
     />
     <span class="entry">
       <InputText
+        :readonly="!me.may('designs')"
         :id="id"
         :model-value="text"
         inputmode="text"

@@ -37,7 +37,7 @@ def _changing(database: str) -> Iterator["Session"]:
         usable(where)
         engine = make_engine(where)
         upgrade(engine)
-        with Session(writer(engine)) as session, session.begin():
+        with Session(writer(engine), expire_on_commit=False) as session, session.begin():
             yield session
         engine.dispose()
     except ProblemError as error:

@@ -1,7 +1,10 @@
 """Reads a panel meter once: every quantity of its map, or as many as it gives, with one sentence on what went wrong."""
 
 import logging
+import socket
+import threading
 from collections.abc import Sequence
+from contextlib import suppress
 from math import isfinite
 
 from pymodbus.client import ModbusTcpClient
@@ -18,6 +21,8 @@ ANSWERS = {
     3: "it does not accept the request",
     4: "it has a fault of its own",
 }
+#: A whole reading takes no longer, however long the meter may take for each register.
+WHOLE_S = 20.0
 #: Mains frequencies; another one shows a wrong map.
 MAINS_HZ = (40.0, 70.0)
 
@@ -28,8 +33,9 @@ def read_meter(settings: MeterSettings, quantities: Sequence[str] = ()) -> Reado
     Parameters
     ----------
     settings : address and register map
-    quantities : names to be read
+    quantities : names to be read; what has not come after 20 s is missing
     """
+    over = threading.Event()
     mapped = {r.quantity: r for r in settings.registers}
     asked = list(quantities or mapped)
     unknown = [q for q in asked if q not in mapped]
@@ -39,6 +45,17 @@ def read_meter(settings: MeterSettings, quantities: Sequence[str] = ()) -> Reado
     values: dict[str, float] = {}
     client = ModbusTcpClient(settings.host, port=settings.port, timeout=settings.timeout_s, retries=0)
     problem = ""
+
+    def end() -> None:
+        """Hang up on a meter that is too slow, also in the middle of an answer."""
+        over.set()
+        if client.socket is not None:
+            with suppress(OSError):
+                client.socket.shutdown(socket.SHUT_RDWR)
+
+    whole = threading.Timer(WHOLE_S, end)
+    whole.daemon = True
+    whole.start()
     try:
         if not client.connect():
             return Readout(
@@ -54,7 +71,10 @@ def read_meter(settings: MeterSettings, quantities: Sequence[str] = ()) -> Reado
     except ConnectionException:
         problem = f"The meter at {where} closed the connection."
     finally:
+        whole.cancel()
         client.close()
+    if over.is_set() and len(values) < len(asked):
+        problem = f"The meter at {where} is too slow: after {WHOLE_S:g} s the reading was ended."
     missing = tuple(q for q in asked if q not in values)
     if missing and values and not problem.endswith("map."):
         problem += f" {len(values)} of {len(asked)} values had come and are kept."

@@ -260,7 +260,7 @@ def _digest(code: str) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class Change:
+class AuditLine:
     """One line of the audit list."""
 
     id: int
@@ -277,17 +277,17 @@ def note(session: Session, who: str, role: str, operation: str, subject: str, ad
     session.add(Audit(who=who, role=role, operation=operation, subject=subject[:200], address=address[:64]))
 
 
-def changes(session: Session, before: int | None = None, limit: int = 200) -> list[Change]:
+def changes(session: Session, before: int | None = None, limit: int = 200) -> list[AuditLine]:
     """Lines of the audit list, the newest first, from one before another on."""
     query = select(Audit).order_by(Audit.id.desc()).limit(limit)
     rows = session.scalars(query if before is None else query.where(Audit.id < before))
-    return [Change(r.id, r.at, r.who, r.role, r.operation, r.subject, r.address) for r in rows]
+    return [AuditLine(r.id, r.at, r.who, r.role, r.operation, r.subject, r.address) for r in rows]
 
 
-def all_changes(session: Session) -> Iterator[Change]:
+def all_changes(session: Session) -> Iterator[AuditLine]:
     """The whole audit list, the oldest first."""
     for r in session.scalars(select(Audit).order_by(Audit.id)).yield_per(1000):
-        yield Change(r.id, r.at, r.who, r.role, r.operation, r.subject, r.address)
+        yield AuditLine(r.id, r.at, r.who, r.role, r.operation, r.subject, r.address)
 
 
 def somebody_administers(session: Session) -> bool:

@@ -9,7 +9,7 @@ from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 from pydantic import BaseModel, ValidationError
 from sqlalchemy.exc import DatabaseError, DataError
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, TooManyRequests
 
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import problems_of
@@ -69,6 +69,7 @@ SUBJECTS = (
     presence,
     licences,
 )
+mimetypes.add_type("application/manifest+json", ".webmanifest")
 MAXIMUM_BODY = 2 * 1024 * 1024
 
 
@@ -187,7 +188,10 @@ def create_app(database: Database, dist: Path = DIST, how: Access = ALONE) -> Ap
 
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> Response:
-        return refusal([Problem("request", error.description or error.name)], error.code or 500)
+        response = refusal([Problem("request", error.description or error.name)], error.code or 500)
+        if isinstance(error, TooManyRequests) and error.retry_after is not None:
+            response.headers["Retry-After"] = str(error.retry_after)
+        return response
 
     def front_end(name: str = "index.html") -> Response:
         """The built front end; its own paths all open the one page."""

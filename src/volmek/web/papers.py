@@ -10,7 +10,7 @@ from volmek.core.record.history import history, measured
 from volmek.core.record.inspections import inspections
 from volmek.core.record.items import repeated
 from volmek.core.record.journal import fold
-from volmek.core.views.record import build_view, record_view
+from volmek.core.views.record import build_view, name_words, record_view
 from volmek.files.calendar import calendar
 from volmek.files.lists import markers_csv, strip_csv, wires_csv
 from volmek.files.report import Papers, labels_html, report_html
@@ -44,7 +44,7 @@ def _papers(session: Session, starter_id: int, order: Order, *, sure: bool = Fal
     kept = looked.kept
     return Papers(
         looked.document, looked.design, looked.live, plan, build_view(plan, f, looked.by_id), record_view(looked.items, f, plan, whole=True), series,
-        Place(kept.job, kept.board, kept.version, kept.saved), [(s.who, s.sealed, s.digest) for s in seals(session, starter_id)],
+        Place(kept.job, kept.board, kept.version, kept.saved), [(f"{s.who} ({name_words(s.signed)})", s.sealed, s.digest) for s in seals(session, starter_id)],
         asked(work.check) if asked else None,
     )  # fmt: skip
 

@@ -14,7 +14,7 @@ from volmek.store.meters import allow, allowed_hosts
 from volmek.store.models import MeterAddress, Person
 from volmek.store.people import (
     SAYS,
-    Change,
+    AuditLine,
     Role,
     add_person,
     all_changes,
@@ -120,7 +120,7 @@ class ChangesQuery(BaseModel):
 class ChangesOut(Output):
     """Lines of the list of changes, the newest first; ``more`` where there are older ones."""
 
-    changes: list[Change]
+    changes: list[AuditLine]
     more: bool
 
 

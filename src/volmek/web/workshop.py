@@ -107,7 +107,7 @@ def taken(host: str, port: int) -> str:
 _SERVED: list[Any] = []
 
 
-def _end(*_: object) -> None:
+def _end(_server: object, _worker: object) -> None:
     """At the end of a process: cancel what is long, write the log of a file back."""
     for app in _SERVED:
         app.extensions["queue"].close()

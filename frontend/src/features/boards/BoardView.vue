@@ -20,11 +20,13 @@ import BoardCatalogues from '@/features/boards/BoardCatalogues.vue'
 import FindBar from '@/features/boards/FindBar.vue'
 import StarterTable from '@/features/boards/StarterTable.vue'
 import { useFound, type Placed } from '@/stores/found'
+import { useMe } from '@/stores/me'
 import { useWork } from '@/stores/work'
 import WorkBar from '@/ui/WorkBar.vue'
 
 const props = defineProps<{ boardId: number }>()
 const router = useRouter()
+const me = useMe()
 const board = ref<BoardOut | null>(null)
 const boards = ref<BoardsOut['boards']>([])
 const failed = ref('')
@@ -123,7 +125,7 @@ async function bring(): Promise<void> {
       <h1>
         <span class="figures">{{ board.name }}</span> {{ board.title }}
       </h1>
-      <p class="from">
+      <p v-if="me.may('designs')" class="from">
         <Button
           label="Rename"
           size="small"
@@ -151,7 +153,7 @@ async function bring(): Promise<void> {
         <li><b>3</b> Read setting and devices; then circuit, build and test.</li>
       </ol>
       <BinBar @changed="load" />
-      <form class="entry" data-screen @submit.prevent="add">
+      <form v-if="me.may('designs')" class="entry" data-screen @submit.prevent="add">
         <label>New starter, tag <InputText v-model="tag" size="small" /></label>
         <label class="wide">Description <InputText v-model="service" size="small" /></label>
         <label v-if="presets.length">

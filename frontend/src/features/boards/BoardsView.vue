@@ -13,11 +13,13 @@ import StarterTable from '@/features/boards/StarterTable.vue'
 import QuickStart from '@/features/quick/QuickStart.vue'
 import { useAsked } from '@/stores/asked'
 import { useFound, type Placed } from '@/stores/found'
+import { useMe } from '@/stores/me'
 import { useWork } from '@/stores/work'
 import VerdictMark from '@/ui/VerdictMark.vue'
 import WorkBar from '@/ui/WorkBar.vue'
 
 const router = useRouter()
+const me = useMe()
 const work = useWork()
 const {
   data,
@@ -108,8 +110,14 @@ async function add(): Promise<void> {
         </section>
       </template>
       <BinBar @changed="ask" />
-      <Button v-if="!adding" label="New board" size="small" outlined @click="adding = true" />
-      <form v-else class="entry" @submit.prevent="add">
+      <Button
+        v-if="!adding && me.may('designs')"
+        label="New board"
+        size="small"
+        outlined
+        @click="adding = true"
+      />
+      <form v-else-if="adding" class="entry" @submit.prevent="add">
         <label>Job <InputText v-model="entry.job" size="small" /></label>
         <label>Board <InputText v-model="entry.name" size="small" /></label>
         <label>Title <InputText v-model="entry.title" size="small" /></label>

@@ -5,10 +5,14 @@ import InputText from 'primevue/inputtext'
 import { ref } from 'vue'
 
 import { client, problemsOf, type Problem } from '@/api/client'
+import { useInstalled } from '@/stores/installed'
+import { useMe } from '@/stores/me'
 
 /** What keeps the work elsewhere: a backup of everything, and a job as one file, out and in. */
 defineProps<{ jobs: string[] }>()
 const emit = defineEmits<{ changed: [] }>()
+const me = useMe()
+const installed = useInstalled()
 const open = ref(false)
 const file = ref<File | null>(null)
 const name = ref('')
@@ -40,9 +44,13 @@ const address = (job: string) => `/api/jobs/file?name=${encodeURIComponent(job)}
 
 <template>
   <div class="keep" data-screen>
-    <a href="/api/backup" download>Back up everything</a>
+    <a v-if="me.may('administers')" href="/api/backup" download>Back up everything</a>
     <a v-for="job in jobs" :key="job" :href="address(job)" download>Save {{ job }} as a file</a>
-    <button type="button" class="link" @click="open = true">Import a job</button>
+    <button v-if="me.may('designs')" type="button" class="link" @click="open = true">
+      Import a job
+    </button>
+    <RouterLink to="/licences">Licences</RouterLink>
+    <p v-if="installed.why" class="quiet why">○ {{ installed.why }}</p>
     <p v-if="done" role="status">✓ {{ done }}</p>
     <Dialog
       v-model:visible="open"
@@ -101,6 +109,9 @@ form {
 form label {
   display: grid;
   gap: 0.15rem;
+}
+.why {
+  flex-basis: 100%;
 }
 .problem {
   color: var(--stop);

@@ -2,10 +2,12 @@
 import { computed, ref } from 'vue'
 
 import { useJournal, type Refused } from '@/stores/journal'
+import { useMe } from '@/stores/me'
 import { useStarter } from '@/stores/starter'
 
 /** Who writes, and whether what was written has arrived. Stands above everything that is kept in the record. */
 const journal = useJournal()
+const me = useMe()
 const starter = useStarter()
 const refused = computed(() => journal.refusedOf(starter.id))
 /** Values typed anew for readings that were refused, by their keys. */
@@ -33,7 +35,13 @@ const WORDS: Record<string, string> = {
 
 <template>
   <div class="who">
-    <label>
+    <p v-if="me.workshop && journal.who">
+      Recorded by <b>{{ journal.who }}</b>
+    </p>
+    <p v-else-if="me.workshop" class="warn">
+      ○ Read only: the record is kept by people who work at the panel.
+    </p>
+    <label v-else>
       Recorded by
       <input
         :value="journal.who"
@@ -43,7 +51,9 @@ const WORDS: Record<string, string> = {
         @input="journal.setWho(($event.target as HTMLInputElement).value)"
       />
     </label>
-    <p v-if="!journal.who.trim()" class="warn">▲ Enter your name before anything is saved.</p>
+    <p v-if="!me.workshop && !journal.who.trim()" class="warn">
+      ▲ Enter your name before anything is saved.
+    </p>
     <p class="sent" role="status" aria-label="Record">
       <template v-if="journal.unkept">
         ▲ This browser keeps nothing ({{ journal.unkept }}): leave the page open until all is saved.

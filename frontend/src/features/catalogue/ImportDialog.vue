@@ -4,7 +4,13 @@ import Dialog from 'primevue/dialog'
 import Select from 'primevue/select'
 import { computed, ref, watch } from 'vue'
 
-import { problemsOf, type CatalogueOut, type ImportOut, type TableGuide } from '@/api/client'
+import {
+  answered,
+  problemsOf,
+  type CatalogueOut,
+  type ImportOut,
+  type TableGuide,
+} from '@/api/client'
 import { useWork } from '@/stores/work'
 import WorkBar from '@/ui/WorkBar.vue'
 
@@ -86,12 +92,9 @@ async function send(commit: boolean): Promise<void> {
   busy.value = true
   said.value = ''
   try {
-    const answer = await work.run((headers) =>
-      fetch(`/api/catalogues/${props.catalogue.id}/import`, {
-        method: 'POST',
-        body: form,
-        headers,
-      }),
+    const address = `/api/catalogues/${props.catalogue.id}/import`
+    const answer = await work.run(async (headers) =>
+      answered(new Headers(headers), await fetch(address, { method: 'POST', body: form, headers })),
     )
     const data: unknown = await answer.json()
     if (data && typeof data === 'object' && 'tables' in data) preview.value = data as ImportOut

@@ -3,7 +3,7 @@ import Button from 'primevue/button'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
-import { client } from '@/api/client'
+import { answered, client } from '@/api/client'
 import type { components } from '@/api/schema'
 import { useAsked, wordsOf } from '@/stores/asked'
 import { useJournal } from '@/stores/journal'
@@ -83,13 +83,16 @@ watch(
 
 /** Laying out takes seconds: how far it is, and a way to cancel it. */
 const work = useWork()
+async function asked(headers: Record<string, string>): Promise<Response> {
+  return answered(new Headers(headers), await fetch(pdf.value, { headers }))
+}
 const unsaved = ref('')
 const pdf = computed(() => `${base.value}/${paper.value}.pdf?${query.value}`)
 async function save(): Promise<void> {
   if (work.busy.value) return
   const name = `${starter.document.tag}-${paper.value}.pdf`
   unsaved.value = ''
-  const answer = await work.run((headers) => fetch(pdf.value, { headers })).catch(() => null)
+  const answer = await work.run(asked).catch(() => null)
   if (answer?.ok) saveFile(name, await answer.blob())
   else unsaved.value = answer ? wordsOf(await answer.json()) : 'the server does not answer'
 }

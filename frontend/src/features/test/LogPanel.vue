@@ -2,13 +2,16 @@
 import { computed, ref } from 'vue'
 
 import type { RecordView, Seal, Trip } from '@/api/client'
+import SecondPerson from '@/features/test/SecondPerson.vue'
 import { useJournal } from '@/stores/journal'
+import { useMe } from '@/stores/me'
 import { useStarter } from '@/stores/starter'
 
 /** Trips, changes against the design, open items, inspections, signatures and seals. */
 defineProps<{ sheet: RecordView; seals: Seal[]; sealing: string }>()
 const emit = defineEmits<{ seal: [] }>()
 const journal = useJournal()
+const me = useMe()
 const starter = useStarter()
 
 const trip = ref({ what: '', happened: '', reading: '' })
@@ -26,6 +29,13 @@ const ROLES = [
   { role: 'checked', words: 'Checked by' },
   { role: 'answers', words: 'Responsible person' },
 ]
+
+/** Role in which a second person is about to sign. */
+const signing = ref('')
+function signFor(role: string, second: { name: string; second: string }): void {
+  journal.add(starter.id, 'signature', { role, name: second.name }, second)
+  signing.value = ''
+}
 
 const iso = (local: string) => (local ? new Date(local).toISOString() : null)
 const when = (text: string | null) => (text ? text.slice(0, 16).replace('T', ' ') : '')
@@ -242,7 +252,7 @@ function noteDone(key: string): void {
       <p v-for="r in ROLES" :key="r.role" class="sign">
         <span>{{ r.words }}</span>
         <b v-for="s in sheet.signatures.filter((s) => s.role === r.role)" :key="s.said"
-          >{{ s.name }}, {{ s.said.slice(0, 10) }}</b
+          >{{ s.name }}, {{ s.said.slice(0, 10) }} <span class="quiet">{{ s.words }}</span></b
         >
         <button
           type="button"
@@ -251,7 +261,21 @@ function noteDone(key: string): void {
         >
           Sign as {{ journal.who.trim() || '…' }}
         </button>
+        <button
+          v-if="me.workshop"
+          type="button"
+          :disabled="!journal.who.trim()"
+          @click="signing = r.role"
+        >
+          Another person…
+        </button>
       </p>
+      <SecondPerson
+        :visible="signing !== ''"
+        @update:visible="signing = ''"
+        @signed="signFor(signing, $event)"
+      />
+      <p v-if="sheet.names" class="quiet">{{ sheet.names }}</p>
       <p class="quiet">
         A seal freezes document, computed figures and record as they are now. It says what was built
         and measured; whoever is licensed for this work answers for it.
@@ -267,7 +291,9 @@ function noteDone(key: string): void {
       <ul class="rows">
         <li v-for="s in seals" :key="s.id">
           <span>
-            <b class="figures">{{ when(s.sealed) }}</b> sealed by {{ s.who }}
+            <b class="figures">{{ when(s.sealed) }}</b> sealed by {{ s.who }} ({{
+              s.signed ? 'signed in' : 'name as typed'
+            }})
             <span class="quiet figures">{{ s.digest.slice(0, 16) }}…</span>
             {{ s.unbroken ? '✓' : '■' }} {{ s.proves }}
             <span v-if="s.changed_since.length" class="warn"

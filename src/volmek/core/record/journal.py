@@ -99,6 +99,7 @@ class Folded:
     readings : all entries of each item, the last one counts
     trips, points, inspections : what was begun, with all that followed
     changes, signatures : as they came
+    written, signed : how many entries there are, and how many of them are of people who had signed in
     """
 
     wires: dict[str, Entry] = field(default_factory=dict)
@@ -114,6 +115,8 @@ class Folded:
     conflicts: list[tuple[Entry, Entry]] = field(default_factory=list)
     clocks: list[Entry] = field(default_factory=list)
     last: int = 0
+    written: int = 0
+    signed: int = 0
 
 
 def fold(entries: Iterable[Entry]) -> Folded:
@@ -127,6 +130,8 @@ def fold(entries: Iterable[Entry]) -> Folded:
     clock: dict[str, Entry] = {}
     for e in entries:
         f.last = max(f.last, e.id)
+        f.written += 1
+        f.signed += e.signed
         subject = e.subject
         before = latest.get((e.kind, subject)) if subject and e.kind != "trip" else None
         f.conflicts = [

@@ -246,6 +246,7 @@ class SignatureRow:
     role: str
     name: str
     said: datetime
+    words: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -260,6 +261,7 @@ class RecordView:
     clashes, clocks : two people without knowing of each other, and clocks that are off, one sentence each
     measured, wanted : how many items have a reading
     last : number of the last entry that this is made from
+    names : what a name in it proves
     """
 
     groups: list[GroupRow]
@@ -274,6 +276,33 @@ class RecordView:
     measured: int
     wanted: int
     last: int
+    names: str
+
+
+def name_words(signed: bool) -> str:
+    """What a name proves.
+
+    Examples
+    --------
+    >>> name_words(True), name_words(False)
+    ('signed in', 'name as typed')
+    """
+    return "signed in" if signed else "name as typed"
+
+
+def names_words(f: Folded) -> str:
+    """What the names of a record prove, in one sentence.
+
+    Examples
+    --------
+    >>> names_words(Folded(written=3)), names_words(Folded(written=3, signed=2))
+    ('Names are as typed: nobody had signed in.', 'Names are of people who had signed in for 2 of 3 entries; the others are as typed.')
+    """
+    if f.signed == 0:
+        return "Names are as typed: nobody had signed in." if f.written else ""
+    if f.signed == f.written:
+        return "Names are of people who had signed in."
+    return f"Names are of people who had signed in for {f.signed} of {f.written} entries; the others are as typed."
 
 
 def record_view(items: Sequence[Item], f: Folded, plan: Plan | None, *, whole: bool = False) -> RecordView:
@@ -302,8 +331,8 @@ def record_view(items: Sequence[Item], f: Folded, plan: Plan | None, *, whole: b
     measured = sum(i.id in f.readings for i in items)
     return RecordView(
         groups, unbalances(known, f), [_trip(k, es) for k, es in reversed(f.trips.items())], [_change(e) for e in reversed(f.changes)],
-        open_points(f, known, plan, whole=whole), inspections(f), [SignatureRow(e.body["role"], e.body["name"], e.said) for e in f.signatures.values()],
-        clashes, clocks, measured, len(items), f.last,
+        open_points(f, known, plan, whole=whole), inspections(f), [SignatureRow(e.body["role"], e.body["name"], e.said, name_words(e.signed)) for e in f.signatures.values()],
+        clashes, clocks, measured, len(items), f.last, names_words(f),
     )  # fmt: skip
 
 
