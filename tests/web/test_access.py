@@ -66,7 +66,17 @@ def requests_of(app: Application) -> list[tuple[str, str, str]]:
     for path, methods in document["paths"].items():
         for method, operation in methods.items():
             address = path
-            for name in ("starter_id", "board_id", "catalogue_id", "seal_id", "preset_id", "number", "person_id", "address_id", "key"):
+            for name in (
+                "starter_id",
+                "board_id",
+                "catalogue_id",
+                "seal_id",
+                "preset_id",
+                "number",
+                "person_id",
+                "address_id",
+                "key",
+            ):
                 address = address.replace("{" + name + "}", "999999")
             found.append((operation["operationId"], method.upper(), address))
     return found
@@ -83,7 +93,9 @@ def test_every_operation_against_every_role(shop: Application) -> None:
             if name in ("sign_out", "sign_out_everywhere"):
                 continue  # these end what the others need; below
             needed, answer = NEEDS[name], client.open(address, method=method, json={} if method in ("POST", "PUT") else None)  # fmt: skip
-            expected = None if needed is None or (role and ROLES.index(role) >= ROLES.index(needed)) else 403 if role else 401  # type: ignore[arg-type]
+            expected = (
+                None if needed is None or (role and ROLES.index(role) >= ROLES.index(needed)) else 403 if role else 401
+            )  # type: ignore[arg-type]
             if expected is None:
                 assert answer.status_code not in (401, 403), (role, name, answer.status_code)
             else:
@@ -114,10 +126,16 @@ def test_the_cookie_is_for_this_page_alone(demo: Database, shop: Application) ->
 def test_failures_make_the_next_try_wait_in_every_process(demo: Database, shop: Application) -> None:
     client, other = shop.test_client(), create_app(demo, how=WORKSHOP).test_client()
     for n in range(5):
-        assert (client, other)[n % 2].post("/api/sign-in", json={"name": "Rita", "password": "wrong"}).status_code == 422
+        assert (client, other)[n % 2].post(
+            "/api/sign-in", json={"name": "Rita", "password": "wrong"}
+        ).status_code == 422
     for c in (client, other):
         waits = c.post("/api/sign-in", json={"name": " RITA", "password": PASSWORD})
-        assert waits.status_code == 429 and 1 <= int(waits.headers["Retry-After"]) <= 3 and "try again in" in problem(waits)
+        assert (
+            waits.status_code == 429
+            and 1 <= int(waits.headers["Retry-After"]) <= 3
+            and "try again in" in problem(waits)
+        )
     assert client.post("/api/sign-in", json={"name": "Walt", "password": PASSWORD}).status_code == 200
     with Session(writer(shop.extensions["engine"])) as session, session.begin():
         for row in session.query(SignInFailure):
@@ -181,7 +199,9 @@ def test_who_wrote_it_is_who_has_signed_in(shop: Application) -> None:
     other = write(walt, "three", who="Dora")
     assert other["id"] is None and "Dora must sign in to send it" in other["problems"][0]["message"]
     second = walt.post("/api/sign-in/second", json={"name": "Dora", "password": PASSWORD}).get_json()
-    signed = write(walt, "four", who="Dora", second=second["second"], kind="signature", body={"role": "tested", "name": "Dora"})
+    signed = write(
+        walt, "four", who="Dora", second=second["second"], kind="signature", body={"role": "tested", "name": "Dora"}
+    )
     if signed["id"] is None:  # the body of a signature is the core's business; an open item shows the same
         signed = write(walt, "five", who="Dora", second=second["second"])
     assert signed["id"], signed
@@ -206,7 +226,9 @@ def test_without_sign_in_a_name_is_as_typed(client: FlaskClient) -> None:
     assert seal["signed"] is False
     assert "name as typed" in client.get("/api/starters/7/report.html").get_data(as_text=True)
     for method, url in (("POST", "/api/sign-in"), ("POST", "/api/pairing/use"), ("POST", "/api/sign-in/second")):
-        refused = client.open(url, method=method, json={"name": "x", "password": "y"} if "use" not in url else {"code": "x"})
+        refused = client.open(
+            url, method=method, json={"name": "x", "password": "y"} if "use" not in url else {"code": "x"}
+        )
         assert "alone" in problem(refused), url
     assert "alone" in problem(client.get("/api/people"))
 

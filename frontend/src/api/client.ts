@@ -5,6 +5,9 @@ import type { components, paths } from './schema'
 type Schemas = components['schemas']
 export type Binned = Schemas['Binned']
 export type BoardsOut = Schemas['BoardsOut']
+export type Line = Schemas['LineOut']
+/** What a list of boards to choose from needs. */
+export type BoardName = Pick<BoardsOut['boards'][number], 'id' | 'job' | 'name' | 'title'>
 export type BoardOut = Schemas['BoardOut']
 export type StarterOut = Schemas['StarterOut']
 export type HandbookOut = Schemas['HandbookOut']

@@ -79,7 +79,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every board with what is open on it. */
+        /** Every board with what is open on it, and the first of its lines. */
         get: operations["list_boards"];
         put?: never;
         /** Make a board; its defaults must be parts of a document. */
@@ -442,6 +442,23 @@ export interface paths {
         };
         /** Licences of everything that is shipped. */
         get: operations["list_licences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Starters of a board or of all, searched, filtered and in order, a page of them. */
+        get: operations["list_lines"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1948,7 +1965,7 @@ export interface components {
         };
         /**
          * BoardOut
-         * @description A board with its starters.
+         * @description A board with the first of its starters and how many there are; ``GET /api/lines`` has the others.
          */
         BoardOut: {
             /** Catalogues */
@@ -1967,6 +1984,10 @@ export interface components {
             starters: components["schemas"]["StarterRow"][];
             /** Title */
             title: string;
+            /** Total */
+            total: number;
+            /** Unsized */
+            unsized: number;
         };
         /**
          * BoardRename
@@ -1983,7 +2004,7 @@ export interface components {
         };
         /**
          * BoardRow
-         * @description One board in the list of boards.
+         * @description One board in the list of boards, with the first of its lines and how many there are.
          */
         BoardRow: {
             /** Attention */
@@ -2000,14 +2021,22 @@ export interface components {
             stop: number;
             /** Title */
             title: string;
+            /** Total */
+            total: number;
+            /** Unsized */
+            unsized: number;
         };
         /**
          * BoardsOut
-         * @description All boards.
+         * @description All boards; ``unsized`` counts the starters that are still worked out.
          */
         BoardsOut: {
             /** Boards */
             boards: components["schemas"]["BoardRow"][];
+            /** Total */
+            total: number;
+            /** Unsized */
+            unsized: number;
         };
         /**
          * BoardsState
@@ -3824,6 +3853,19 @@ export interface components {
             tag?: string;
         };
         /**
+         * LineOut
+         * @description A starter in a list, with its board; ``because`` says why it was found where tag and description do not show it.
+         */
+        LineOut: {
+            /** Because */
+            because: string;
+            /** Board */
+            board: string;
+            /** Board Id */
+            board_id: number;
+            row: components["schemas"]["StarterRow"];
+        };
+        /**
          * LineUpItem
          * @description One device of the single-line.
          *
@@ -3855,6 +3897,20 @@ export interface components {
             title: string;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * LinesOut
+         * @description A page of a list: so many were found, of so many; ``unsized`` of them are still worked out.
+         */
+        LinesOut: {
+            /** Of */
+            of: number;
+            /** Rows */
+            rows: components["schemas"]["LineOut"][];
+            /** Total */
+            total: number;
+            /** Unsized */
+            unsized: number;
         };
         /**
          * Load
@@ -6166,7 +6222,7 @@ export interface components {
         };
         /**
          * StarterRow
-         * @description One line of a board's list.
+         * @description One line of a board's list; ``sized`` is false while it is still worked out, and its figures are empty then.
          */
         StarterRow: {
             /** Attention */
@@ -6195,6 +6251,11 @@ export interface components {
             relay: string;
             /** Service */
             service: string;
+            /**
+             * Sized
+             * @default true
+             */
+            sized: boolean;
             /** Stop */
             stop: number;
             /** Tag */
@@ -8265,6 +8326,60 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemsOut"][];
+                };
+            };
+        };
+    };
+    list_lines: {
+        parameters: {
+            query?: {
+                board_id?: number | null;
+                find?: string;
+                filter?: "all" | "stop" | "attention" | "open" | "incomplete";
+                sort?: "board" | "worst" | "tag" | "current";
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
                 };
             };
         };

@@ -1,16 +1,9 @@
-/** Starters searched, filtered and sorted: on the start page over all boards, on a board over its own. */
-import { computed, ref, type ComputedRef } from 'vue'
+/** Starters searched, filtered and sorted by the server, a page at a time: on the start page over all boards, on a board over its own. */
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 
-import type { BoardsOut } from '@/api/client'
+import { client, type Line } from '@/api/client'
+import { latest, wordsOf } from '@/stores/asked'
 
-export type Row = BoardsOut['boards'][number]['starters'][number]
-export interface Placed {
-  row: Row
-  boardId: number
-  board: string
-  /** Why it was found, where tag and description do not show it. */
-  because: string
-}
 export const FILTERS = [
   { value: 'all', label: 'all starters' },
   { value: 'stop', label: 'with stops' },
@@ -27,42 +20,92 @@ export const SORTS = [
 type Filter = (typeof FILTERS)[number]['value']
 type Sort = (typeof SORTS)[number]['value']
 
-const KEEPS: Record<Filter, (r: Row) => boolean> = {
-  all: () => true,
-  stop: (r) => r.stop > 0,
-  attention: (r) => r.attention > 0,
-  open: (r) => r.open_points > 0,
-  incomplete: (r) => r.problem !== '',
-}
-const grave = (r: Row) => 1e6 * r.stop + (r.problem ? 1e5 : 0) + 1e2 * r.attention + r.open_points
+const PAGE = 100
+/** After the last key; and between two looks while starters are still sized. */
+const PAUSE_MS = 120
+const AGAIN_MS = 3000
 
-export function useFound(all: ComputedRef<Placed[]>) {
+/**
+ * Lines of a board, or of all; only those that were looked at are here, the places of the others are empty.
+ *
+ * `board` gives null for all boards.
+ */
+export function useFound(board: () => number | null, always = true) {
   const find = ref('')
   const filter = ref<Filter>('all')
   const sort = ref<Sort>('board')
   const active = computed(
     () => find.value.trim() !== '' || filter.value !== 'all' || sort.value !== 'board',
   )
-  const found = computed(() => {
-    const words = find.value.toLowerCase().split(/\s+/).filter(Boolean)
-    const rows: Placed[] = []
-    for (const placed of all.value) {
-      const { row } = placed
-      if (!KEEPS[filter.value](row)) continue
-      const plain = `${row.tag} ${row.service} ${placed.board} ${row.power}`.toLowerCase()
-      const rest = [...row.types, ...row.findings, row.problem]
-      const missing = words.filter((w) => !plain.includes(w))
-      const hits = (x: string) => missing.filter((w) => x.toLowerCase().includes(w)).length
-      const because = rest.filter((x) => hits(x) > 0).sort((a, b) => hits(b) - hits(a))
-      if (missing.every((w) => because.some((x) => x.toLowerCase().includes(w))))
-        rows.push({ ...placed, because: because[0] ?? '' })
+  const rows = shallowRef<(Line | undefined)[]>([])
+  const total = ref(0)
+  const of = ref(0)
+  const unsized = ref(0)
+  const said = ref('')
+  const ready = ref(false)
+  const newest = latest()
+  const asked = new Set<number>()
+  let timer = 0
+  let again = 0
+
+  async function page(number: number, anew = false): Promise<void> {
+    const on = board()
+    if (asked.has(number) && !anew) return
+    asked.add(number)
+    const query = {
+      ...(on === null ? {} : { board_id: on }),
+      find: find.value.trim(),
+      filter: filter.value,
+      sort: sort.value,
+      offset: number * PAGE,
+      limit: PAGE,
     }
-    if (sort.value === 'worst') rows.sort((a, b) => grave(b.row) - grave(a.row))
-    if (sort.value === 'tag')
-      rows.sort((a, b) => a.row.tag.localeCompare(b.row.tag, 'en', { numeric: true }))
-    if (sort.value === 'current')
-      rows.sort((a, b) => (Number(b.row.current) || 0) - (Number(a.row.current) || 0))
-    return rows
+    const question = client
+      .GET('/api/lines', { params: { query } })
+      .catch(() => ({ data: undefined, error: undefined }))
+    const answer = await (anew ? newest(question) : question)
+    if (!answer) return
+    const { data, error } = answer
+    if (!data) {
+      said.value = error ? wordsOf(error) : 'the server does not answer'
+      asked.delete(number)
+      return
+    }
+    said.value = ''
+    const next = anew ? new Array<Line | undefined>(data.total) : [...rows.value]
+    next.length = data.total
+    data.rows.forEach((line, n) => (next[number * PAGE + n] = line))
+    rows.value = next
+    total.value = data.total
+    of.value = data.of
+    unsized.value = data.unsized
+    ready.value = true
+    window.clearTimeout(again)
+    if (data.unsized) again = window.setTimeout(() => void ask(), AGAIN_MS)
+  }
+  /** The list anew; pages that were scrolled to are asked for again as they are looked at. */
+  async function ask(): Promise<void> {
+    if (!always && !active.value) return
+    asked.clear()
+    await page(0, true)
+    const last = shown.at(-1)
+    if (last !== undefined && last >= PAGE) await look(shown[0] ?? 0, last)
+  }
+  let shown: number[] = []
+  /** Rows that come into sight. */
+  async function look(first: number, last: number): Promise<void> {
+    shown = [first, last]
+    const pages = [Math.floor(first / PAGE), Math.floor(Math.max(first, last - 1) / PAGE)]
+    await Promise.all([...new Set(pages)].map((n) => page(n)))
+  }
+  watch([find, filter, sort], () => {
+    shown = []
+    window.clearTimeout(timer)
+    timer = window.setTimeout(() => void ask(), PAUSE_MS)
   })
-  return { find, filter, sort, active, found }
+  onBeforeUnmount(() => {
+    window.clearTimeout(timer)
+    window.clearTimeout(again)
+  })
+  return { find, filter, sort, active, rows, total, of, unsized, said, ready, ask, look }
 }

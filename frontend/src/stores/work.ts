@@ -31,7 +31,11 @@ export function useWork() {
     timer = window.setTimeout(() => void look(), LOOK)
   }
 
-  async function run<T>(ask: (headers: Record<string, string>) => Promise<T>): Promise<T> {
+  /** `queued`: the server may answer later, and this waits; what is read is answered at once as far as it is there. */
+  async function run<T>(
+    ask: (headers: Record<string, string>) => Promise<T>,
+    queued = true,
+  ): Promise<T> {
     key = `${Date.now().toString(36)}-${Math.random().toString(36).slice(2)}`
     const mine = key
     ;[words.value, done.value, of.value] = ['waiting for the server', 0, 0]
@@ -39,7 +43,7 @@ export function useWork() {
     window.clearTimeout(timer)
     timer = window.setTimeout(() => void look(), PATIENCE)
     try {
-      return await ask({ [WORK]: mine, Prefer: 'respond-async' })
+      return await ask({ [WORK]: mine, ...(queued ? { Prefer: 'respond-async' } : {}) })
     } finally {
       if (mine === key) {
         window.clearTimeout(timer)

@@ -62,9 +62,9 @@ function choose(path: PowerPath): void {
     <label for="field-motor-rated_power_kw">Rated power</label>
     <span class="entry">
       <InputText
-        :readonly="!me.may('designs')"
         id="field-motor-rated_power_kw"
         ref="input"
+        :readonly="!me.may('designs')"
         :model-value="text"
         inputmode="decimal"
         :invalid="problem !== ''"

@@ -71,8 +71,8 @@ function left(): void {
     />
     <span class="entry">
       <InputText
-        :readonly="!me.may('designs')"
         :id="id"
+        :readonly="!me.may('designs')"
         :model-value="text"
         inputmode="text"
         :placeholder="kind === 'voltage' ? '400/690' : '14.8/8.5'"

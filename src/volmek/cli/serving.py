@@ -169,6 +169,7 @@ def somebody(engine: "Engine") -> None:
 def alone(where: "Database", port: int, copies: int) -> None:
     """For one person on this machine."""
     import signal
+    import threading
 
     from waitress.server import create_server
 
@@ -190,12 +191,14 @@ def alone(where: "Database", port: int, copies: int) -> None:
     if isinstance(where, Path):
         keeper = Keeper(app.extensions["engine"], where, copies, say=lambda words: click.echo(words, err=True)).start()
     click.echo(f"Volmek is at http://127.0.0.1:{port}/ (database {database_name(where)}); Ctrl+C ends it")
+    threading.Thread(target=app.extensions["lines"].all, daemon=True).start()  # after an upgrade they are made anew
     try:
         server.run()
     except KeyboardInterrupt:
         server.close()
     finally:
         app.extensions["queue"].close()
+        app.extensions["lines"].close()
         if keeper is not None:
             keeper.stop()
 

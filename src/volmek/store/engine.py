@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import URL, Connection, Engine, create_engine, event, inspect, make_url, text
-from sqlalchemy.exc import ArgumentError
+from sqlalchemy.exc import ArgumentError, OperationalError
 
 if TYPE_CHECKING:
     from alembic.config import Config
@@ -93,7 +93,11 @@ def _sqlite(path: Path) -> Engine:
         # once, so that what it reads cannot be changed before it writes.
         raw = connection.connection.driver_connection
         assert isinstance(raw, sqlite3.Connection)
-        raw.execute(connection.get_execution_options().get("begin", "BEGIN"))
+        begin = connection.get_execution_options().get("begin", "BEGIN")
+        try:
+            raw.execute(begin)
+        except sqlite3.OperationalError as error:  # another holds the lock: as from any other statement
+            raise OperationalError(begin, None, error) from error
 
     return engine
 

@@ -1,7 +1,7 @@
 """Work on the tables: make boards and starters, save changes, go back to a revision."""
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any, cast
@@ -117,6 +117,38 @@ def create_starter(
     _note_overrides(session, starter.id, [], document.overrides)
     session.flush()
     return starter
+
+
+def create_starters(
+    session: Session, board: Board, made: Sequence[tuple[StarterDocument, str]], change: str, who: str = ""
+) -> None:
+    """Many new starters at the end of a board, each with the devices of its design; in few statements, for others wait meanwhile.
+
+    Raises
+    ------
+    ProblemError : the board has a starter of one of their tags, or two of them have the same.
+    """
+    query = select(Starter.tag).where(Starter.board_id == board.id, Starter.removed.is_(None))
+    taken = set(session.scalars(query))
+    for document, _ in made:
+        if document.tag in taken:
+            raise ProblemError([Problem("tag", f"the board has a starter {document.tag!r} already")])
+        taken.add(document.tag)
+    last = session.scalar(select(func.max(Starter.position)).where(Starter.board_id == board.id)) or 0
+    moment = now()
+    values: list[dict[str, Any]] = [
+        {"board_id": board.id, "position": last + n, "tag": d.tag, "document": d.to_json(), "devices": devices, "changed_by": who, "saved": moment}
+        for n, (d, devices) in enumerate(made, 1)
+    ]  # fmt: skip
+    if not values:
+        return
+    session.execute(insert(Starter), values)
+    own = select(Starter.id, Starter.tag).where(Starter.board_id == board.id, Starter.removed.is_(None))
+    ids = {tag: id for id, tag in session.execute(own)}
+    session.execute(insert(Revision), [{"starter_id": ids[v["tag"]], "change": change, "document": v["document"], "saved": moment, "who": who} for v in values])  # fmt: skip
+    for document, _ in made:
+        if document.overrides:
+            _note_overrides(session, ids[document.tag], [], document.overrides)
 
 
 @dataclass(frozen=True, slots=True)

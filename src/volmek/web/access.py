@@ -48,7 +48,7 @@ NEEDS: dict[str, Role | None] = {
     **dict.fromkeys(("get_me", "sign_in", "sign_out", "use_pairing", "get_words"), None),
     **dict.fromkeys(
         (
-            "list_boards", "get_board", "get_bin", "board_calendar", "get_starter", "get_history", "get_figures", "starter_state", "boards_state",
+            "list_boards", "get_board", "get_bin", "board_calendar", "get_starter", "get_history", "get_figures", "starter_state", "boards_state", "list_lines",
             "list_catalogues", "list_devices", "export_text", "export_book", "template_text", "template_book", "list_presets",
             "compute_design", "answer_line", "find_out_for_line", "try_choice", "compare_methods", "get_methods", "get_ranges", "judge_unbalance",
             "get_start", "get_phase_failure", "get_time_current", "time_current_points", "time_current_picture",

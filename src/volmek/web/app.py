@@ -41,6 +41,7 @@ from volmek.web import (
 from volmek.web.access import ALONE, Access, check_role, install, reached_as
 from volmek.web.common import problems_out
 from volmek.web.guard import HEADERS, foreign, identity, own_name, storage_words
+from volmek.web.lines import Lines
 from volmek.web.schemas import ProblemsOut
 from volmek.web.worker import RangeWorker
 
@@ -124,6 +125,7 @@ def create_app(database: Database, dist: Path = DIST, how: Access = ALONE) -> Ap
     app.extensions["dist"] = dist
     app.extensions["ranges"] = RangeWorker()
     app.extensions["queue"] = work.Queue(app)
+    app.extensions["lines"] = Lines(app)
 
     @app.before_request
     def _guard() -> Response | None:

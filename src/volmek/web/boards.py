@@ -2,59 +2,30 @@
 
 from typing import Any
 
-from flask import current_app
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
-from sqlalchemy.exc import DatabaseError
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import Session, joinedload
 
-from volmek.core.catalogue.catalogue import Catalogue
-from volmek.core.devices.device import Device
-from volmek.core.devices.said import picked_of
-from volmek.core.document.errors import Problem
 from volmek.core.document.model import parse
-from volmek.core.results.figures import as_read
 from volmek.files.documents import read_documents
-from volmek.store.catalogues import numbers_of, with_kept
-from volmek.store.engine import DAMAGED
-from volmek.store.listed import keep_lines, kept_lines, keys_of
-from volmek.store.models import Board, Starter
-from volmek.store.repository import create_board, create_starter, next_tag, rename_board
+from volmek.store.catalogues import numbers_of
+from volmek.store.models import Board
+from volmek.store.repository import create_board, create_starters, next_tag, rename_board
 from volmek.web.access import author
 from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_session, operation_id, writing
 from volmek.web.designs import devices_text, shown
-from volmek.web.record_views import points_of
+from volmek.web.lines import Filter, Line, Sort, StarterRow, lines, search
 from volmek.web.schemas import BoardPath, Output, ProblemsOut
-from volmek.web.work import working
+from volmek.web.work import CancelledError, working
 
 bp = APIBlueprint("boards", __name__, url_prefix="/api", operation_id_callback=operation_id)
-
-
-class StarterRow(Output):
-    """One line of a board's list."""
-
-    id: int
-    tag: str
-    service: str
-    practice: str
-    power: str
-    voltage: str
-    current: str
-    breaker: str
-    contactor: str
-    relay: str
-    dial: str
-    stop: int
-    attention: int
-    open_points: int
-    problem: str
-    types: list[str]
-    findings: list[str]
+#: Lines that a board shows on the start page, and on its own.
+HEAD, FIRST = 60, 200
 
 
 class BoardRow(Output):
-    """One board in the list of boards."""
+    """One board in the list of boards, with the first of its lines and how many there are."""
 
     id: int
     job: str
@@ -62,17 +33,21 @@ class BoardRow(Output):
     title: str
     stop: int
     attention: int
+    total: int
+    unsized: int
     starters: list[StarterRow]
 
 
 class BoardsOut(Output):
-    """All boards."""
+    """All boards; ``unsized`` counts the starters that are still worked out."""
 
     boards: list[BoardRow]
+    total: int
+    unsized: int
 
 
 class BoardOut(Output):
-    """A board with its starters."""
+    """A board with the first of its starters and how many there are; ``GET /api/lines`` has the others."""
 
     id: int
     job: str
@@ -80,7 +55,38 @@ class BoardOut(Output):
     title: str
     defaults: dict[str, Any]
     catalogues: list[int]
+    total: int
+    unsized: int
     starters: list[StarterRow]
+
+
+class LineOut(Output):
+    """A starter in a list, with its board; ``because`` says why it was found where tag and description do not show it."""
+
+    row: StarterRow
+    board_id: int
+    board: str
+    because: str
+
+
+class LinesOut(Output):
+    """A page of a list: so many were found, of so many; ``unsized`` of them are still worked out."""
+
+    rows: list[LineOut]
+    total: int
+    of: int
+    unsized: int
+
+
+class LinesQuery(BaseModel):
+    """What is looked for, in which order, and which page."""
+
+    board_id: int | None = Field(default=None, ge=1)
+    find: str = Field(default="", max_length=200)
+    filter: Filter = "all"
+    sort: Sort = "board"
+    offset: int = Field(default=0, ge=0, le=1_000_000)
+    limit: int = Field(default=100, ge=1, le=500)
 
 
 class BoardCreate(BaseModel):
@@ -112,96 +118,19 @@ class ImportIn(BaseModel):
     renumber: bool = False
 
 
-#: What is said of a starter whose sizing was cancelled.
-NOT_SIZED = Problem("starter", "not sized: cancelled before it; load the page again")
-
-
-def contactors_of(devices: list[Device]) -> str:
-    """Types of the contactors; that the catalogues lack one is said once."""
-    contactors = [d for d in devices if d.kind == "contactor"]
-    types = [d.type for d in contactors if d.type]
-    return ", ".join([*types, *(["none fits"] if len(types) < len(contactors) else [])])
-
-
-def rows_of(session: Session, board: Board, offered: Catalogue) -> list[StarterRow]:
-    """The lines of a board's list: as they are kept where nothing that they follow from has changed, else made anew and kept.
-
-    Those not sized when it was cancelled have no figures, and are not kept.
-    """
-    work, rows, made = working(), list[StarterRow](), list[tuple[int, str, dict[str, Any]]]()
-    keys, kept = keys_of(session, board), kept_lines(session, board)
-    for k, starter in enumerate(board.starters):
-        key, cells = kept.get(starter.id, ("", {}))
-        if key == keys[starter.id] and DAMAGED not in cells:
-            rows.append(StarterRow.model_construct(id=starter.id, **cells))
-            continue
-        if not work.cancelled:
-            work.step(f"sizing {board.name} {starter.tag}", k, len(board.starters))
-        row = row_of(starter, offered, len(points_of(session, starter.id)), sized=not work.cancelled)
-        rows.append(row)
-        if not work.cancelled:
-            made.append((starter.id, keys[starter.id], row.model_dump(exclude={"id"})))
-    if made:
-        _keep(made)
-    return rows
-
-
-def _keep(made: list[tuple[int, str, dict[str, Any]]]) -> None:
-    """Keep lines in a transaction of their own, which may fail without harm."""
+def _told(words: str, done: int, of: int) -> bool:
+    """Say which starter is sized; false when the request was cancelled, and the rest is left to the background."""
     try:
-        with new_session(write=True) as own, own.begin():
-            keep_lines(own, made)
-    except DatabaseError:
-        current_app.logger.warning("lines of a list could not be kept; they are made anew next time")
-
-
-def row_of(starter: Starter, offered: Catalogue, open_now: int = 0, *, sized: bool = True) -> StarterRow:
-    """One line of a board's list; without its figures where it is not sized."""
-    computed, problems = (
-        shown(starter.document, with_kept(offered, starter.devices, True)) if sized else (None, [NOT_SIZED])
-    )
-    motor = starter.document.get("motor", {})
-    power = next(
-        (
-            f"{motor[k]:g} {u}"
-            for k, u in (("rated_power_kw", "kW"), ("rated_power_hp", "hp"), ("rated_power_ps", "PS"))
-            if k in motor
-        ),
-        "",
-    )
-    cells = {"voltage": "", "current": "", "breaker": "", "contactor": "", "relay": "", "dial": ""}
-    if computed:
-        devices = {d.role: d for d in computed.devices}
-        with_dial = devices.get("overload_relay") or devices["short_circuit_device"]
-        dial = with_dial.settings.dial_a
-        cells = {
-            "voltage": f"{as_read(computed.supply.line_voltage_v)} V {computed.supply.frequency_hz:g} Hz",
-            "current": as_read(computed.currents.design_current_a),
-            "breaker": picked_of(devices["short_circuit_device"]).partition(",")[0],
-            "contactor": contactors_of(computed.devices),
-            "relay": picked_of(devices["overload_relay"]).partition(",")[0] if "overload_relay" in devices else "",
-            "dial": as_read(float(dial)) if dial else "",
-        }
-    findings = computed.findings if computed else []
-    return StarterRow(
-        open_points=open_now,
-        id=starter.id,
-        tag=starter.tag,
-        service=starter.document.get("service", ""),
-        practice=starter.document.get("practice", "iec"),
-        power=power,
-        stop=sum(f.severity == "stop" for f in findings),
-        attention=sum(f.severity == "attention" for f in findings),
-        problem=problems[0].message if problems else "",
-        types=[f"{d.designation} {d.type}" for d in computed.devices if d.type] if computed else [],
-        findings=[f.message for f in findings if f.severity != "info"],
-        **cells,
-    )
+        working().step(words, done, of)
+    except CancelledError:
+        return False
+    return True
 
 
 def board_out(session: Session, board: Board) -> BoardOut:
-    """A board with a line per starter."""
-    offered = board_catalogue(session, board)
+    """A board with the first of its lines."""
+    all_of = lines().of(session, board.id)
+    first = lines().sized(all_of[:FIRST], all_of, _told)
     return BoardOut(
         id=board.id,
         job=board.job.name,
@@ -209,7 +138,9 @@ def board_out(session: Session, board: Board) -> BoardOut:
         title=board.title,
         defaults=board.defaults,
         catalogues=list(numbers_of(board.catalogues)),
-        starters=rows_of(session, board, offered),
+        total=len(all_of),
+        unsized=sum(not x.row.sized for x in [*first, *all_of[FIRST:]]),
+        starters=[x.row for x in first],
     )
 
 
@@ -221,25 +152,45 @@ def board_page(board_id: int) -> BoardOut:
 
 @bp.get("/boards", responses={200: BoardsOut})
 def list_boards() -> BoardsOut:
-    """Every board with what is open on it."""
+    """Every board with what is open on it, and the first of its lines."""
     with new_session() as session:
-        query = select(Board).order_by(Board.job_id, Board.id).options(selectinload(Board.starters))
-        rows = []
-        for board in session.scalars(query):
-            offered = board_catalogue(session, board)
-            lines = rows_of(session, board, offered)
-            rows.append(
-                BoardRow(
-                    id=board.id,
-                    job=board.job.name,
-                    name=board.name,
-                    title=board.title,
-                    stop=sum(x.stop for x in lines),
-                    attention=sum(x.attention for x in lines),
-                    starters=lines,
-                )
+        boards = session.scalars(select(Board).order_by(Board.job_id, Board.id).options(joinedload(Board.job))).all()
+        by_board: dict[int, list[Line]] = {b.id: [] for b in boards}
+        for line in lines().of(session):
+            by_board.setdefault(line.board_id, []).append(line)
+    heads = [x for b in boards for x in by_board[b.id][:HEAD]]
+    made = {x.row.id: x for x in lines().sized(heads, [x for b in boards for x in by_board[b.id]], _told)}
+    rows = []
+    for b in boards:
+        all_of = [made.get(x.row.id, x).row for x in by_board[b.id]]
+        rows.append(
+            BoardRow(
+                id=b.id, job=b.job.name, name=b.name, title=b.title,
+                stop=sum(x.stop for x in all_of), attention=sum(x.attention for x in all_of),
+                total=len(all_of), unsized=sum(not x.sized for x in all_of), starters=all_of[:HEAD],
             )
-        return BoardsOut(boards=rows)
+        )  # fmt: skip
+    return BoardsOut(boards=rows, total=sum(b.total for b in rows), unsized=sum(b.unsized for b in rows))
+
+
+@bp.get("/lines", responses={200: LinesOut, **REFUSED})
+def list_lines(query: LinesQuery) -> LinesOut:
+    """Starters of a board or of all, searched, filtered and in order, a page of them."""
+    with new_session() as session:
+        if query.board_id is not None:
+            found(session, Board, query.board_id)
+        names = dict(session.execute(select(Board.id, Board.name)).tuples().all())
+        all_of = lines().of(session, query.board_id)
+    hits = search(all_of, query.find, query.filter, query.sort, names)
+    page = hits[query.offset : query.offset + query.limit]
+    sized = lines().sized([f.line for f in page], all_of, _told)
+    rows = [
+        LineOut.model_construct(row=x.row, board_id=x.board_id, board=names.get(x.board_id, ""), because=f.because)
+        for x, f in zip(sized, page, strict=True)
+    ]
+    return LinesOut.model_construct(
+        rows=rows, total=len(hits), of=len(all_of), unsized=sum(not x.row.sized for x in all_of)
+    )
 
 
 @bp.post("/boards", responses={201: BoardOut, 422: ProblemsOut})
@@ -272,11 +223,13 @@ def import_starters(path: BoardPath, body: ImportIn) -> tuple[BoardOut, int]:
         devices.append(devices_text(shown(document.to_json(), catalogue), catalogue))
     with writing() as session:
         board = found(session, Board, path.board_id)
-        taken = {x.tag for x in board.starters}
+        taken, made = {x.tag for x in board.starters}, []
         for document, own in zip(documents, devices, strict=True):
             tag = next_tag(document.tag, taken) if body.renumber else document.tag
             taken.add(tag)
-            create_starter(session, board, parse({**document.to_json(), "tag": tag}), own, "imported", author("")[0])
+            renamed = document if tag == document.tag else parse({**document.to_json(), "tag": tag})
+            made.append((renamed, own))
+        create_starters(session, board, made, "imported", author("")[0])
     return board_page(path.board_id), 201
 
 

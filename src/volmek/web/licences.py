@@ -48,10 +48,10 @@ class LicencesOut(Output):
 
 def _short(found: Distribution) -> str:
     meta = found.metadata
-    if said := meta.get("License-Expression"):
-        return str(said)
+    if "License-Expression" in meta:
+        return str(meta["License-Expression"])
     named = [c.removeprefix(CLASSIFIER) for c in meta.get_all("Classifier") or [] if c.startswith(CLASSIFIER)]
-    first = str(meta.get("License") or "").strip().splitlines()
+    first = (str(meta["License"]) if "License" in meta else "").strip().splitlines()
     return ", ".join(named) or (first[0][:80] if first else "see its text")
 
 

@@ -47,7 +47,8 @@ def _conditional(body: StarterState | BoardsState) -> Response:
     text = body.model_dump_json()
     response = Response(text, mimetype="application/json")
     response.set_etag(hashlib.sha256(text.encode()).hexdigest()[:32])
-    return response.make_conditional(request)
+    response.make_conditional(request)
+    return response
 
 
 NOT_MODIFIED: Responses = {304: None}

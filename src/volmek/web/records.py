@@ -293,7 +293,9 @@ def _keep(session: Session, looked: Looked, f: Folded, e: EntryIn, order: Order)
     if not who:
         return None, [Problem("who", "say who writes")]
     if signed and e.kind == "signature" and checked["name"] != who:
-        return None, [Problem("body.name", f"a signature is of who signs, {who}: {checked['name']} must sign in for it")]
+        return None, [
+            Problem("body.name", f"a signature is of who signs, {who}: {checked['name']} must sign in for it")
+        ]
     if not _had(session, looked.kept, e.tag):
         return None, [Problem("tag", f"made for {e.tag}; this starter is {looked.kept.tag}")]
     plan = looked.plan(order) if e.kind in PLANNED else None

@@ -2,6 +2,7 @@
 
 import os
 import socket
+import threading
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -75,6 +76,7 @@ class Workshop(BaseApplication):
         if isinstance(self.database, Path):
             keeper = Keeper(app.extensions["engine"], self.database, self.copies, say=self.say)
             app.extensions["keeper"] = keeper.start()
+        threading.Thread(target=app.extensions["lines"].all, daemon=True).start()
         _SERVED.append(app)
         if not self.proxied:
             return app
@@ -111,6 +113,7 @@ def _end(_server: object, _worker: object) -> None:
     """At the end of a process: cancel what is long, write the log of a file back."""
     for app in _SERVED:
         app.extensions["queue"].close()
+        app.extensions["lines"].close()
         app.extensions["ranges"].close()
         if "keeper" in app.extensions:
             app.extensions["keeper"].stop()

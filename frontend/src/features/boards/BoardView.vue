@@ -18,9 +18,11 @@ import {
 import BinBar from '@/features/boards/BinBar.vue'
 import BoardCatalogues from '@/features/boards/BoardCatalogues.vue'
 import FindBar from '@/features/boards/FindBar.vue'
+import UnsizedNote from '@/features/boards/UnsizedNote.vue'
 import StarterTable from '@/features/boards/StarterTable.vue'
-import { useFound, type Placed } from '@/stores/found'
+import { useFound } from '@/stores/found'
 import { useMe } from '@/stores/me'
+import { useMark } from '@/stores/presence'
 import { useWork } from '@/stores/work'
 import WorkBar from '@/ui/WorkBar.vue'
 
@@ -45,20 +47,16 @@ const names = ref(new Map<number, string>())
 const chosenNames = computed(() =>
   board.value?.catalogues.map((id) => names.value.get(id) ?? '…').join(', '),
 )
-const all = computed<Placed[]>(() =>
-  (board.value?.starters ?? []).map((row) => ({
-    row,
-    boardId: props.boardId,
-    board: board.value?.name ?? '',
-    because: '',
-  })),
-)
-const { find, filter, sort, found } = useFound(all)
+const found = useFound(() => props.boardId)
+const { find, filter, sort } = found
+const total = computed(() => board.value?.total ?? 0)
 const params = computed(() => ({ path: { board_id: props.boardId } }))
 
 async function load(): Promise<void> {
-  const { data, error } = await work.run((headers) =>
-    client.GET('/api/boards/{board_id}', { params: params.value, headers }),
+  void found.ask()
+  const { data, error } = await work.run(
+    (headers) => client.GET('/api/boards/{board_id}', { params: params.value, headers }),
+    false,
   )
   board.value = data ?? null
   failed.value = data ? '' : (problemsOf(error)[0]?.message ?? '')
@@ -73,6 +71,15 @@ async function load(): Promise<void> {
   boards.value = others.data?.boards ?? []
 }
 watch(() => props.boardId, load, { immediate: true })
+// What others change comes by itself.
+let seen = ''
+useMark<{ mark: string }>(
+  () => '/api/boards/state',
+  (now) => {
+    if (seen && seen !== now.mark) void found.ask()
+    seen = now.mark
+  },
+)
 
 /** A new starter begins with the board's supply, control and surroundings, or with those of a preset. */
 async function add(): Promise<void> {
@@ -88,6 +95,10 @@ async function add(): Promise<void> {
   })
   if (data) await router.push(`/starters/${data.id}/plate`)
   else problems.value = problemsOf(error)
+}
+function chosen(now: BoardOut): void {
+  board.value = now
+  void found.ask()
 }
 async function rename(): Promise<void> {
   if (!renaming.value) return
@@ -110,6 +121,7 @@ async function bring(): Promise<void> {
   if (!data) return
   board.value = data
   importing.value = false
+  void found.ask()
 }
 </script>
 
@@ -137,16 +149,23 @@ async function bring(): Promise<void> {
         <Button label="Choose catalogues" size="small" text @click="choosing = true" />
         <RouterLink to="/catalogue">Import devices</RouterLink>
       </p>
-      <BoardCatalogues v-model:visible="choosing" :board="board" @chosen="board = $event" />
+      <BoardCatalogues v-model:visible="choosing" :board="board" @chosen="chosen" />
       <FindBar
-        v-if="all.length > 3"
+        v-if="total > 3"
         v-model:find="find"
         v-model:filter="filter"
         v-model:sort="sort"
-        :count="found.length"
-        :of="all.length"
+        :count="found.ready.value ? found.total.value : total"
+        :of="total"
       />
-      <StarterTable v-if="all.length" :rows="found" :boards="boards" @changed="load" />
+      <UnsizedNote :unsized="found.unsized.value" :of="total" />
+      <StarterTable
+        v-if="total"
+        :rows="found.rows.value"
+        :boards="boards"
+        @changed="load"
+        @look="found.look"
+      />
       <ol v-else class="steps" aria-label="First steps">
         <li><b>1</b> Give the first starter a tag below.</li>
         <li><b>2</b> Type power, voltage and current from the plate.</li>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
 import InputText from 'primevue/inputtext'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { client, problemsOf, type Problem } from '@/api/client'
@@ -9,11 +9,13 @@ import BinBar from '@/features/boards/BinBar.vue'
 import FindBar from '@/features/boards/FindBar.vue'
 import KeepBar from '@/features/boards/KeepBar.vue'
 import StarterMenu from '@/features/boards/StarterMenu.vue'
+import UnsizedNote from '@/features/boards/UnsizedNote.vue'
 import StarterTable from '@/features/boards/StarterTable.vue'
 import QuickStart from '@/features/quick/QuickStart.vue'
 import { useAsked } from '@/stores/asked'
-import { useFound, type Placed } from '@/stores/found'
+import { useFound } from '@/stores/found'
 import { useMe } from '@/stores/me'
+import { useMark } from '@/stores/presence'
 import { useWork } from '@/stores/work'
 import VerdictMark from '@/ui/VerdictMark.vue'
 import WorkBar from '@/ui/WorkBar.vue'
@@ -25,23 +27,44 @@ const {
   data,
   said: failed,
   ask,
-} = useAsked(() => work.run((headers) => client.GET('/api/boards', { headers })))
+} = useAsked(() => work.run((headers) => client.GET('/api/boards', { headers }), false))
 const boards = computed(() => data.value?.boards ?? null)
 const adding = ref(false)
 const entry = ref({ job: '', name: '', title: '' })
 const problems = ref<Problem[]>([])
 const jobs = computed(() => [...new Set((boards.value ?? []).map((b) => b.job))])
-const all = computed<Placed[]>(() =>
-  (boards.value ?? []).flatMap((b) =>
-    b.starters.map((row) => ({ row, boardId: b.id, board: b.name, because: '' })),
-  ),
-)
-const { find, filter, sort, active, found } = useFound(all)
+const total = computed(() => data.value?.total ?? 0)
+const found = useFound(() => null, false)
+const { find, filter, sort, active } = found
 
+/** While starters are still sized the page looks again by itself. */
+let timer = 0
+async function askAll(): Promise<void> {
+  window.clearTimeout(timer)
+  await Promise.all([ask(), found.ask()])
+  if (data.value?.unsized) timer = window.setTimeout(() => void again(), 3000)
+}
+async function again(): Promise<void> {
+  const { data: now } = await client.GET('/api/boards').catch(() => ({ data: undefined }))
+  if (now) data.value = now
+  if (now?.unsized) timer = window.setTimeout(() => void again(), 3000)
+}
 onMounted(() => {
   document.title = 'Volmek'
-  void ask()
+  void askAll()
 })
+onBeforeUnmount(() => window.clearTimeout(timer))
+// What others change comes by itself.
+useMark<{ mark: string }>(
+  () => '/api/boards/state',
+  (() => {
+    let seen = ''
+    return (now) => {
+      if (seen && seen !== now.mark) void again().then(() => found.ask())
+      seen = now.mark
+    }
+  })(),
+)
 
 async function add(): Promise<void> {
   const { data, error } = await client.POST('/api/boards', {
@@ -62,7 +85,7 @@ async function add(): Promise<void> {
       … loading the boards
     </p>
     <template v-else-if="!failed && boards">
-      <ol v-if="all.length === 0" class="steps" aria-label="First steps">
+      <ol v-if="total === 0" class="steps" aria-label="First steps">
         <li><b>1</b> Type a motor plate into the line above.</li>
         <li><b>2</b> Open it as a starter: method, devices, start, circuit.</li>
         <li><b>3</b> Build it wire by wire, test it, print sheet and labels.</li>
@@ -72,11 +95,22 @@ async function add(): Promise<void> {
         v-model:find="find"
         v-model:filter="filter"
         v-model:sort="sort"
-        :count="found.length"
-        :of="all.length"
+        :count="active && found.ready.value ? found.total.value : total"
+        :of="total"
       />
-      <StarterTable v-if="active" :rows="found" :boards="boards" with-board @changed="ask" />
-      <p v-if="active && found.length === 0" class="quiet">No starter matches.</p>
+      <UnsizedNote :unsized="data?.unsized ?? 0" :of="total" />
+      <StarterTable
+        v-if="active"
+        :rows="found.rows.value"
+        :boards="boards"
+        with-board
+        @changed="askAll"
+        @look="found.look"
+      />
+      <p v-if="active && found.said.value" class="problem" role="alert">■ {{ found.said.value }}</p>
+      <p v-else-if="active && found.ready.value && found.total.value === 0" class="quiet">
+        No starter matches.
+      </p>
       <template v-if="!active">
         <section v-for="job in jobs" :key="job">
           <h2 class="job">{{ job }}</h2>
@@ -86,7 +120,7 @@ async function add(): Promise<void> {
                 ><span class="figures">{{ b.name }}</span> {{ b.title }}</RouterLink
               >
               <span class="counts">
-                {{ b.starters.length }} {{ b.starters.length === 1 ? 'starter' : 'starters' }}
+                {{ b.total }} {{ b.total === 1 ? 'starter' : 'starters' }}
                 <span v-if="b.stop"><VerdictMark verdict="stop" wordless /> {{ b.stop }}</span>
                 <span v-if="b.attention"
                   ><VerdictMark verdict="attention" wordless /> {{ b.attention }}</span
@@ -98,18 +132,28 @@ async function add(): Promise<void> {
                 <RouterLink :to="`/starters/${s.id}/plate`" class="figures">{{ s.tag }}</RouterLink>
                 <VerdictMark
                   :verdict="
-                    s.problem ? 'info' : s.stop ? 'stop' : s.attention ? 'attention' : 'fine'
+                    !s.sized || s.problem
+                      ? 'info'
+                      : s.stop
+                        ? 'stop'
+                        : s.attention
+                          ? 'attention'
+                          : 'fine'
                   "
                   wordless
                 />
                 <span class="quiet words">{{ s.service }}</span>
-                <StarterMenu :starter="s" :board-id="b.id" :boards="boards" @changed="ask" />
+                <StarterMenu :starter="s" :board-id="b.id" :boards="boards" @changed="askAll" />
               </li>
             </ul>
+            <p v-if="b.total > b.starters.length" class="quiet">
+              The first {{ b.starters.length }} of {{ b.total }}:
+              <RouterLink :to="`/boards/${b.id}`">all of {{ b.name }}</RouterLink>
+            </p>
           </article>
         </section>
       </template>
-      <BinBar @changed="ask" />
+      <BinBar @changed="askAll" />
       <Button
         v-if="!adding && me.may('designs')"
         label="New board"
@@ -127,7 +171,7 @@ async function add(): Promise<void> {
           ■ {{ p.field }}: {{ p.message }}
         </p>
       </form>
-      <KeepBar :jobs="jobs" @changed="ask" />
+      <KeepBar :jobs="jobs" @changed="askAll" />
     </template>
   </main>
 </template>

@@ -7,7 +7,7 @@ import Select from 'primevue/select'
 import { computed, nextTick, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { client, type BoardsOut, type StarterDocument } from '@/api/client'
+import { client, type BoardName, type StarterDocument } from '@/api/client'
 import { wordsOf } from '@/stores/asked'
 import { useBin } from '@/stores/bin'
 
@@ -15,7 +15,7 @@ import { useBin } from '@/stores/bin'
 const props = defineProps<{
   starter: { id: number; tag: string; service: string }
   boardId: number
-  boards: BoardsOut['boards']
+  boards: BoardName[]
 }>()
 const emit = defineEmits<{ changed: [] }>()
 const router = useRouter()

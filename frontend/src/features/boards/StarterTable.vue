@@ -1,16 +1,80 @@
 <script setup lang="ts">
-import type { BoardsOut } from '@/api/client'
-import StarterMenu from '@/features/boards/StarterMenu.vue'
-import type { Placed } from '@/stores/found'
-import VerdictMark from '@/ui/VerdictMark.vue'
+import VirtualScroller from 'primevue/virtualscroller'
+import { computed } from 'vue'
 
-/** Starters as a list: what they are, what is set, what is found; on a phone one card each. */
-defineProps<{ rows: Placed[]; boards: BoardsOut['boards']; withBoard?: boolean }>()
-const emit = defineEmits<{ changed: [] }>()
+import type { BoardName, Line } from '@/api/client'
+import StarterLine from '@/features/boards/StarterLine.vue'
+
+/** Starters as a list: what they are, what is set, what is found; on a phone one card each. A long list is drawn as it is scrolled. */
+const props = defineProps<{
+  rows: (Line | undefined)[]
+  boards: BoardName[]
+  withBoard?: boolean
+}>()
+const emit = defineEmits<{ changed: []; look: [first: number, last: number] }>()
+/** So many rows stand on the page as they are, each as high as its text. */
+const SHORT = 120
+/** Height of a row of a long list, pixels. */
+const ROW_PX = 44
+const long = computed(() => props.rows.length > SHORT)
+function moved(e: { first: unknown; last: unknown }): void {
+  emit('look', Number(e.first), Number(e.last))
+}
+// Not `map`, which leaves out the places of rows that are not here yet.
+const places = computed(() => Array.from(props.rows, (line, n) => ({ line, n })))
+type Place = (typeof places.value)[number]
 </script>
 
 <template>
-  <table class="starters">
+  <VirtualScroller
+    v-if="long"
+    :items="places"
+    :item-size="ROW_PX"
+    scroll-height="max(24rem, calc(100vh - 16rem))"
+    class="long"
+    tabindex="0"
+    aria-label="Starters"
+    @scroll-index-change="moved"
+  >
+    <template #content="{ items, contentRef, contentStyle }">
+      <table
+        :ref="contentRef"
+        class="starters fixed"
+        :style="contentStyle"
+        :aria-rowcount="rows.length"
+      >
+        <thead>
+          <tr>
+            <th class="c-tag">Tag</th>
+            <th>Description</th>
+            <th v-if="withBoard" class="c-board">Board</th>
+            <th class="num c-power">Power</th>
+            <th class="num c-supply">Supply</th>
+            <th class="num c-amps">In</th>
+            <th class="c-device">Breaker or fuse</th>
+            <th class="c-device">Contactor</th>
+            <th class="c-device">Overload</th>
+            <th class="num c-amps">Setting</th>
+            <th class="c-marks">Findings</th>
+            <th class="c-marks">Open</th>
+            <th class="c-menu"><span class="visually-hidden">Menu</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <StarterLine
+            v-for="place in items as Place[]"
+            :key="place.n"
+            :line="place.line"
+            :boards="boards"
+            :with-board="withBoard"
+            :aria-rowindex="place.n + 1"
+            @changed="emit('changed')"
+          />
+        </tbody>
+      </table>
+    </template>
+  </VirtualScroller>
+  <table v-else class="starters">
     <thead>
       <tr>
         <th>Tag</th>
@@ -29,62 +93,73 @@ const emit = defineEmits<{ changed: [] }>()
       </tr>
     </thead>
     <tbody>
-      <tr v-for="{ row: s, boardId, board, because } in rows" :key="s.id">
-        <td>
-          <RouterLink :to="`/starters/${s.id}/plate`" class="figures tag">{{ s.tag }}</RouterLink>
-        </td>
-        <td>
-          {{ s.service
-          }}<span v-if="s.practice === 'nec'" class="quiet practice"> North American practice</span>
-          <span v-if="because" class="quiet practice">{{ because }}</span>
-        </td>
-        <td v-if="withBoard">
-          <RouterLink :to="`/boards/${boardId}`" class="figures">{{ board }}</RouterLink>
-        </td>
-        <td class="num figures">{{ s.power }}</td>
-        <template v-if="!s.problem">
-          <td class="num figures">{{ s.voltage }}</td>
-          <td class="num figures">{{ s.current }}<span class="unit">A</span></td>
-          <td class="figures">{{ s.breaker }}</td>
-          <td class="figures">{{ s.contactor }}</td>
-          <td :class="{ figures: s.relay, quiet: !s.relay }">{{ s.relay || 'in the breaker' }}</td>
-          <td class="num figures">
-            <b>{{ s.dial }}</b><span class="unit">A</span>
-          </td>
-          <td class="marks">
-            <span v-if="s.stop"><VerdictMark verdict="stop" wordless /> {{ s.stop }}</span>
-            <span v-if="s.attention"
-              ><VerdictMark verdict="attention" wordless /> {{ s.attention }}</span
-            >
-            <VerdictMark v-if="!s.stop && !s.attention" verdict="fine" />
-          </td>
-        </template>
-        <td v-else colspan="7" class="quiet">○ Incomplete: {{ s.problem }}</td>
-        <td>
-          <RouterLink v-if="s.open_points" :to="`/starters/${s.id}/test`" class="points"
-            >▲ {{ s.open_points }}</RouterLink
-          >
-        </td>
-        <td class="num">
-          <StarterMenu
-            :starter="s"
-            :board-id="boardId"
-            :boards="boards"
-            @changed="emit('changed')"
-          />
-        </td>
-      </tr>
+      <StarterLine
+        v-for="(line, n) in rows"
+        :key="line?.row.id ?? -n"
+        :line="line"
+        :boards="boards"
+        :with-board="withBoard"
+        @changed="emit('changed')"
+      />
     </tbody>
   </table>
 </template>
 
 <style scoped src="@/ui/page.css"></style>
 <style scoped>
+.long {
+  width: 100%;
+  border-bottom: 1px solid var(--ink);
+}
+.fixed {
+  table-layout: fixed;
+  border-bottom: 0;
+}
+.fixed thead th {
+  position: sticky;
+  top: 0;
+}
+.fixed :deep(tbody tr) {
+  height: 44px;
+}
+.fixed :deep(td) {
+  padding-block: 0;
+  height: 44px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  vertical-align: middle;
+}
+.fixed :deep(td:last-child) {
+  text-overflow: clip;
+}
+.c-tag {
+  width: 6.5rem;
+}
+.c-board {
+  width: 6rem;
+}
+.c-power,
+.c-amps {
+  width: 6.4rem;
+}
+.c-supply {
+  width: 9.5rem;
+}
+.c-device {
+  width: 8.4rem;
+}
+.c-marks {
+  width: 5.6rem;
+}
+.c-menu {
+  width: 3.4rem;
+}
 @media (max-width: 73.75em) {
   .starters thead {
     display: none;
   }
-  .starters tr {
+  .starters:not(.fixed) :deep(tr) {
     display: flex;
     flex-wrap: wrap;
     gap: 0.1rem 0.9rem;
@@ -93,17 +168,20 @@ const emit = defineEmits<{ changed: [] }>()
     border-bottom: 1px solid var(--rule);
     position: relative;
   }
-  .starters td {
+  .starters:not(.fixed) :deep(td) {
     border: 0;
     padding: 0;
   }
-  .starters td:nth-child(2) {
+  .starters:not(.fixed) :deep(td:nth-child(2)) {
     flex-basis: 70%;
   }
-  .starters td:last-child {
+  .starters:not(.fixed) :deep(td:last-child) {
     position: absolute;
     right: 0.2rem;
     top: 0.2rem;
+  }
+  .fixed :deep(td:nth-child(n + 4):not(:last-child)) {
+    display: none;
   }
 }
 </style>

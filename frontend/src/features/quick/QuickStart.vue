@@ -4,13 +4,13 @@ import Select from 'primevue/select'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { client, type BoardsOut } from '@/api/client'
+import { client, type BoardName } from '@/api/client'
 import AnswerCard from '@/features/quick/AnswerCard.vue'
 import { wordsOf } from '@/stores/asked'
 import { useQuick } from '@/stores/quick'
 
 /** From a plate to an answer in one line. */
-defineProps<{ boards: BoardsOut['boards'] }>()
+defineProps<{ boards: BoardName[] }>()
 const router = useRouter()
 const line = ref('')
 const field = ref<HTMLInputElement>()
