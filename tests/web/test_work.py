@@ -68,9 +68,9 @@ def test_a_printer_whose_print_is_not_wanted_prints_the_next_one() -> None:
 
 
 def test_a_board_that_is_cancelled_says_which_starters_it_has_not_sized(client: FlaskClient, monkeypatch: Any) -> None:
-    from volmek.web import boards
+    from volmek.web import lines
 
-    real, tags = boards.row_of, []
+    real, tags = lines.row_of, []
 
     def from_elsewhere() -> None:
         other = client.application.test_client()
@@ -86,10 +86,14 @@ def test_a_board_that_is_cancelled_says_which_starters_it_has_not_sized(client: 
             somebody.join()
         return real(starter, *args, **more)
 
-    monkeypatch.setattr(boards, "row_of", counted)
-    rows = client.get("/api/boards/1", headers=KEY).get_json()["starters"]
-    assert [r["current"] != "" for r in rows[:3]] == [True] * 3 and len(rows) == len(tags)
-    assert {r["problem"] for r in rows[3:]} == {"not sized: cancelled before it; load the page again"}
+    monkeypatch.setattr(lines, "row_of", counted)
+    monkeypatch.setattr(lines.Lines, "want", lambda self, ids: later.extend(ids))
+    later = list[int]()
+    board = client.get("/api/boards/1", headers=KEY).get_json()
+    rows = board["starters"]
+    assert [r["sized"] and r["current"] != "" for r in rows[:3]] == [True] * 3 and len(tags) == 3
+    assert not any(r["sized"] for r in rows[3:]) and board["unsized"] == len(rows) - 3
+    assert later == [r["id"] for r in rows[3:]], "the background does the rest"
 
 
 def test_an_import_that_is_cancelled_leaves_the_board_as_it_was(client: FlaskClient) -> None:

@@ -71,7 +71,7 @@ def places(session: Session, board_id: int | None = None, starter_id: int | None
     if starter_id is not None:
         on &= _starter.c.id == starter_id
         last = last.where(_journal.c.starter_id == starter_id)
-    entries = dict(session.execute(last).tuples().all())
+    entries: dict[int, int] = {row[0]: row[1] for row in session.execute(last)}
     query = select(
         _starter.c.id, _starter.c.board_id, _starter.c.tag, _starter.c.version, as_text(_starter.c.saved, String), func.length(_starter.c.devices)
     )  # fmt: skip

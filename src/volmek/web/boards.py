@@ -14,7 +14,8 @@ from volmek.store.models import Board
 from volmek.store.repository import create_board, create_starters, next_tag, rename_board
 from volmek.web.access import author
 from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_session, operation_id, writing
-from volmek.web.designs import devices_text, shown
+from volmek.web.designs import devices_text
+from volmek.web.designs import shown as designed_or_why
 from volmek.web.lines import Filter, Line, Sort, StarterRow, lines, search
 from volmek.web.schemas import BoardPath, Output, ProblemsOut
 from volmek.web.work import CancelledError, working
@@ -127,6 +128,11 @@ def _told(words: str, done: int, of: int) -> bool:
     return True
 
 
+def names_of(session: Session) -> dict[int, str]:
+    """Name of every board by its number."""
+    return {b.id: b.name for b in session.execute(select(Board.id, Board.name))}
+
+
 def board_out(session: Session, board: Board) -> BoardOut:
     """A board with the first of its lines."""
     all_of = lines().of(session, board.id)
@@ -179,18 +185,21 @@ def list_lines(query: LinesQuery) -> LinesOut:
     with new_session() as session:
         if query.board_id is not None:
             found(session, Board, query.board_id)
-        names = dict(session.execute(select(Board.id, Board.name)).tuples().all())
+        names = names_of(session)
         all_of = lines().of(session, query.board_id)
+    plain = not query.find.strip() and query.filter == "all" and query.sort == "board"
+    if not plain:  # what is looked for is known of sized ones only
+        all_of = lines().sized(all_of, all_of, _told)
     hits = search(all_of, query.find, query.filter, query.sort, names)
     page = hits[query.offset : query.offset + query.limit]
-    sized = lines().sized([f.line for f in page], all_of, _told)
+    shown = lines().sized([f.line for f in page], all_of, _told) if plain else [f.line for f in page]
+    made = sum(x.row.sized and not f.line.row.sized for x, f in zip(shown, page, strict=True))
     rows = [
         LineOut.model_construct(row=x.row, board_id=x.board_id, board=names.get(x.board_id, ""), because=f.because)
-        for x, f in zip(sized, page, strict=True)
+        for x, f in zip(shown, page, strict=True)
     ]
-    return LinesOut.model_construct(
-        rows=rows, total=len(hits), of=len(all_of), unsized=sum(not x.row.sized for x in all_of)
-    )
+    left = sum(not x.row.sized for x in all_of) - made
+    return LinesOut.model_construct(rows=rows, total=len(hits), of=len(all_of), unsized=left)
 
 
 @bp.post("/boards", responses={201: BoardOut, 422: ProblemsOut})
@@ -220,7 +229,7 @@ def import_starters(path: BoardPath, body: ImportIn) -> tuple[BoardOut, int]:
     devices = []  # designed before anything is locked: others save meanwhile
     for k, document in enumerate(documents):
         working().step(f"importing {document.tag}", k, len(documents))
-        devices.append(devices_text(shown(document.to_json(), catalogue), catalogue))
+        devices.append(devices_text(designed_or_why(document.to_json(), catalogue), catalogue))
     with writing() as session:
         board = found(session, Board, path.board_id)
         taken, made = {x.tag for x in board.starters}, []
