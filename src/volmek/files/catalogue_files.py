@@ -2,10 +2,8 @@
 
 import csv
 import io
-import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import date, time
 from typing import Any
 
 from volmek.core.catalogue.catalogue import RowProblem, check_headings, read_rows
@@ -13,9 +11,10 @@ from volmek.core.catalogue.device_types import TABLES, Device
 from volmek.core.catalogue.guide import TableGuide, answers, table_guides
 from volmek.core.catalogue.plain import EXAMPLE, column_of, completed, example_rows, lacking, table_of
 from volmek.files.cells import plain_text, safe_row
+from volmek.files.workbook import read_workbook
 
-#: The largest file, and what an XLSX file may hold once unpacked.
-MAXIMUM_BYTES, MAXIMUM_UNPACKED_BYTES = 10_000_000, 200_000_000
+#: The largest file; what an XLSX file may hold is checked where it is read.
+MAXIMUM_BYTES = 10_000_000
 MAXIMUM_ROWS, MAXIMUM_COLUMNS, MAXIMUM_CELL = 20_000, 100, 500
 #: Sheet of the templates that explains the columns; it is left out when a file is read.
 GUIDE_SHEET = "columns"
@@ -174,52 +173,25 @@ def _table_of(text: str, delimiter: str) -> str | None:
 
 
 def _read_xlsx(file: CatalogueFile, data: bytes) -> None:
-    from openpyxl import load_workbook  # here, since a server starts without it
-    from openpyxl.utils.exceptions import InvalidFileException
-
-    try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            unpacked = sum(entry.file_size for entry in archive.infolist())
-        if unpacked > MAXIMUM_UNPACKED_BYTES:
-            return file.fail(f"unpacks to {unpacked / 1e6:.0f} MB; {MAXIMUM_UNPACKED_BYTES / 1e6:g} MB is the most")
-        book = load_workbook(io.BytesIO(data), read_only=True)
-    except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, OSError, SyntaxError):
-        return file.fail("is not an XLSX file that can be read")
+    book = read_workbook(data)
+    if book.problem:
+        return file.fail(book.problem)
     titles = {g.title.lower(): g.table for g in table_guides()}
-    for sheet in book.worksheets:
-        name = sheet.title.strip().lower()
+    for title, lines in book.sheets:
+        name = title.strip().lower()
         if name == GUIDE_SHEET:
             continue
         table = name if name in TABLES else titles.get(name)
         if table is None:
-            file.fail(f"sheet {sheet.title!r} is none of {', '.join(TABLES)}")
+            file.fail(f"sheet {title!r} is none of {', '.join(TABLES)}")
         elif table in file.columns:
             file.fail(f"the sheets hold {table} twice", table)
         else:
-            sheet.reset_dimensions()
-            lines = ((n, [_text(cell) for cell in row]) for n, row in enumerate(sheet.iter_rows(), start=1))
             _take(file, table, lines)
     # A sheet of the template that was left empty says nothing, unless all were.
     for table in [t for t, rows in file.rows.items() if not rows]:
         del file.rows[table], file.columns[table]
     return None
-
-
-def _text(cell: Any) -> str:
-    """A cell as a CSV file would hold it; a formula keeps its sign, so that it is refused."""
-    value = cell.value
-    if value is None:
-        return ""
-    if cell.data_type == "f":
-        text = str(getattr(value, "text", value))
-        return text if text.startswith("=") else f"={text}"
-    if isinstance(value, bool):
-        return str(value).lower()
-    if isinstance(value, float):
-        return repr(value).removesuffix(".0")
-    if isinstance(value, date | time):
-        return f"{value} (a date)"
-    return str(value)
 
 
 def template_csv(table: str) -> str:
