@@ -18,6 +18,7 @@ from waitress.server import create_server
 from databases import Server
 from volmek.store.copying import copy
 from volmek.store.engine import Database, make_engine, upgrade
+from volmek.web import lines
 from volmek.web.app import DIST, Application, create_app
 from volmek.web.demo import fill
 
@@ -25,6 +26,7 @@ from volmek.web.demo import fill
 os.environ.setdefault("VOLMEK_SECRET_FILE", str(Path(tempfile.mkdtemp(prefix="volmek-test-")) / "secret"))
 # A slow machine fails nobody: what has to come may take a while. Set here, before any test module makes its settings.
 expect.set_options(timeout=20_000)
+lines.PATIENCE_S = 60.0
 settings.register_profile("volmek", deadline=None, max_examples=120, derandomize=True)
 settings.load_profile("volmek")
 
@@ -125,6 +127,8 @@ def browser_context_args(browser_context_args: dict[str, Any]) -> dict[str, Any]
         "locale": "en-GB",
         "timezone_id": "Europe/London",
         "reduced_motion": "reduce",
+        # Pages kept on the device have tests of their own; elsewhere what a test does to the network must reach the page itself.
+        "service_workers": "block",
     }
 
 

@@ -12,7 +12,7 @@ pytestmark = pytest.mark.usefixtures("fresh_demo")
 @pytest.fixture
 def other(browser: Browser, base_url: str) -> Iterator[Page]:
     """A second person at another machine."""
-    context = browser.new_context(base_url=base_url, viewport={"width": 1280, "height": 800})
+    context = browser.new_context(base_url=base_url, viewport={"width": 1280, "height": 800}, service_workers="block")
     yield context.new_page()
     context.close()
 

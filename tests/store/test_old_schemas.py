@@ -1,4 +1,4 @@
-"""A database that the version before has written opens: every starter is designed as its document says, every journal is whole."""
+"""Databases that earlier versions have written open, one of every schema that there was: documents, history, journals and seals are whole."""
 
 import json
 import shutil
@@ -10,19 +10,55 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
+import volmek
 from volmek.core.document.model import parse
 from volmek.core.installation.control import control_source
 from volmek.store.engine import alembic_config, make_engine, newest_revision, upgrade
+from volmek.store.keeping import check
 from volmek.store.models import Seal, Starter
 from volmek.store.records import chain_of, entries, seal_state
 from volmek.web.app import create_app
 
-KEPT = Path(__file__).parent / "data" / "version_before.db"
+DATA = Path(__file__).parent / "data"
+SCHEMAS = sorted(file.stem for file in DATA.glob("schema_*.db"))
 
 
 @pytest.fixture
 def before(tmp_path: Path) -> Path:
-    return Path(shutil.copy(KEPT, tmp_path / "before.db"))
+    """The first with a journal, and with years of entries in it."""
+    return Path(shutil.copy(DATA / "schema_0003.db", tmp_path / "before.db"))
+
+
+def test_there_is_a_file_of_every_schema_but_the_newest() -> None:
+    migrations = Path(volmek.__file__).parent / "store" / "migrations" / "versions"
+    numbers = sorted(file.name.partition("_")[0] for file in migrations.glob("0*.py"))
+    assert [f"schema_{n}" for n in numbers if n != newest_revision()] == SCHEMAS
+
+
+@pytest.mark.parametrize("schema", SCHEMAS)
+def test_every_schema_opens_and_nothing_of_it_is_lost(schema: str, tmp_path: Path) -> None:
+    file = Path(shutil.copy(DATA / f"{schema}.db", tmp_path / "old.db"))
+    with sqlite3.connect(file) as database:
+        tables = {name for (name,) in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        kept = sorted({"job", "board", "starter", "revision", "override_note", "journal", "seal", "preset"} & tables)
+        was = {t: database.execute(f"SELECT * FROM {t} ORDER BY id").fetchall() for t in kept}
+        columns = {t: [c[1] for c in database.execute(f"PRAGMA table_info({t})")] for t in kept}
+    found = check(file)
+    assert found.problems == [] and found.starters == 13 == len(was["starter"])
+    client = create_app(file).test_client()
+    with sqlite3.connect(file) as database:
+        for table, names in columns.items():
+            # Digests are added to a journal that had none; everything that was there before is there as it was.
+            assert database.execute(f"SELECT {', '.join(names)} FROM {table} ORDER BY id").fetchall() == was[table], (
+                table
+            )
+    rows = [s for b in client.get("/api/boards").get_json()["boards"] for s in b["starters"]]
+    assert len(rows) == 13 and all(r["sized"] for r in rows)
+    for row in rows:
+        opened = client.get(f"/api/starters/{row['id']}").get_json()
+        saved = client.put(f"/api/starters/{row['id']}", json={"version": opened["version"], "document": {**opened["document"], "service": "Opened anew"}})  # fmt: skip
+        assert saved.status_code == 200, (row["tag"], saved.get_json())
+    assert check(file).problems == []
 
 
 def journal_of(path: Path) -> list[tuple[object, ...]]:
