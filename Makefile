@@ -1,6 +1,6 @@
 # make demo   install, build and start with demo data on 127.0.0.1:$(PORT); needs python3, node and npm only
-# make test   the same, Debian's Chromium when there is none, then every test
-# make soak   the property of one truth over all 300 random starters, plan, failures, record and papers too (a few minutes)
+# make test   the same, Debian's Chromium and PostgreSQL when there is none, then every test
+# make soak   1,000 kills while it writes; the property of one truth over all 300 random starters, plan, failures, record and papers too
 # make lint   style, types, import rules, generated files up to date
 # make bench  the measured bars, one table
 # make api    after changing the API: write openapi.json and the front end's types again
@@ -9,7 +9,7 @@
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
 .DELETE_ON_ERROR:
-.PHONY: demo build bytecode serve test soak lint bench screenshots api lock clean deps-test chromium pango
+.PHONY: demo build bytecode serve test soak lint bench screenshots api lock clean deps-test chromium pango postgres
 
 PYTHON ?= python3
 PORT ?= 8080
@@ -66,14 +66,21 @@ chromium:
 	@command -v chromium-headless-shell >/dev/null || { $(SUDO) apt-get update -qq && $(SUDO) $(APT) chromium-headless-shell >/dev/null; } || \
 	  command -v chromium >/dev/null || $(SUDO) $(APT) chromium >/dev/null
 
+# The tests start a server of their own; Debian's package is told to make none.
+postgres:
+	@ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || { $(SUDO) mkdir -p /etc/postgresql-common && \
+	  echo 'create_main_cluster = false' | $(SUDO) tee /etc/postgresql-common/createcluster.conf >/dev/null && \
+	  $(SUDO) apt-get update -qq && $(SUDO) $(APT) postgresql >/dev/null; }
+
 deps-test: .venv/.dev bytecode frontend/dist/index.html
 
-test: pango chromium
+test: pango chromium postgres
 	$(MAKE) -j2 --no-print-directory deps-test
 	cd frontend && npm run --silent test:unit
 	CHROMIUM=$(CHROMIUM) $(BIN)/python -m pytest -n 2
 
-soak: deps-test
+soak: postgres deps-test
+	SOAK=1 $(BIN)/python -m pytest -s tests/store/test_killed.py
 	SOAK=1 $(BIN)/python -m pytest tests/core/test_one_truth.py
 
 lint: .venv/.dev frontend/node_modules/.stamp

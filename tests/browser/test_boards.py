@@ -290,7 +290,7 @@ def test_a_comparison_that_comes_late_does_not_replace_a_newer_one(page: Page) -
 
 def test_tables_are_found_by_typing_and_kept_in_the_address(page: Page) -> None:
     page.goto("/")
-    page.get_by_role("link", name="Practice").click()
+    page.get_by_role("link", name="Practice", exact=True).click()
     listed = page.get_by_role("navigation", name="Tables and schools")
     listed.get_by_role("link", name="Trip classes of overload relays").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Trip classes of overload relays")

@@ -234,6 +234,7 @@ def at_work(
         tls=tls or proxied,
         at=at if names or not proxied else "",
         stay=timedelta(hours=stay_h),
+        processes=processes,
     )
     click.echo(f"Volmek is at {at}/ (database {database_name(where)}); people sign in; Ctrl+C ends it")
     if not how.tls:

@@ -32,6 +32,7 @@ class Access:
     tls : it is reached encrypted, by itself or behind a proxy
     at : where a tablet reaches it, such as ``https://10.20.0.2:8443``; empty where nobody else can
     stay : how long a sign-in lasts without a request
+    processes : how many serve together on this machine
     """
 
     workshop: bool = False
@@ -39,6 +40,7 @@ class Access:
     tls: bool = False
     at: str = ""
     stay: timedelta = STAY
+    processes: int = 1
 
 
 ALONE = Access()

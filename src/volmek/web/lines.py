@@ -242,6 +242,10 @@ class Lines:
                     for id in ids:  # also of a starter that is gone
                         self._wanted.pop(id, None)
 
+    def forget(self) -> None:
+        """Read every line again."""
+        self._known.clear()
+
     def close(self) -> None:
         """End the background."""
         self._over.set()

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
 
 from volmek.core.circuit.simulated import simulated
+from volmek.core.document.errors import Problem, ProblemError
 from volmek.meters.registers import MeterSettings, Readout, stand_in_map
 from volmek.store.meters import allowed_address, allowed_hosts
 from volmek.store.records import meter_of, set_meter
@@ -111,6 +112,9 @@ def read_panel_meter(path: StarterPath, body: ReadIn) -> ReadOut:
 @bp.post("/starters/<int:starter_id>/meter/stand-in", responses={200: MeterOut, **REFUSED})
 def run_stand_in(path: StarterPath, body: StandInIn) -> MeterOut:
     """Start the simulated meter of this starter and point the settings at it, or operate the one that runs."""
+    if access().processes > 1:
+        words = f"the simulated meter runs in one process, and {access().processes} serve here: start `volmek meter` and set its address"
+        raise ProblemError([Problem("request", words)])
     with new_session() as session:
         looked = Looked(session, path.starter_id)
     servers = _stand_ins()
