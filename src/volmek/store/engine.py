@@ -2,12 +2,14 @@
 
 import json
 import sqlite3
+import threading
 from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import URL, Connection, Engine, create_engine, event, inspect, make_url, text
 from sqlalchemy.exc import ArgumentError, OperationalError
+from sqlalchemy.pool import ConnectionPoolEntry
 
 if TYPE_CHECKING:
     from alembic.config import Config
@@ -40,6 +42,8 @@ POSTGRESQL = "postgresql+psycopg"
 WRITERS, SCHEMA = 0x766F6C6D, 0x766F6C6E
 #: How long a writer waits for the others.
 WAIT_MS = 5000
+#: Marks a connection whose turn to write it is.
+WRITES = "volmek.writes"
 
 
 def database_of(named: str) -> Database:
@@ -94,10 +98,29 @@ def _sqlite(path: Path) -> Engine:
         raw = connection.connection.driver_connection
         assert isinstance(raw, sqlite3.Connection)
         begin = connection.get_execution_options().get("begin", "BEGIN")
+        if begin != "BEGIN":
+            connection.info[WRITES] = turn.acquire(timeout=WAIT_MS / 1000)
         try:
             raw.execute(begin)
-        except sqlite3.OperationalError as error:  # another holds the lock: as from any other statement
+        except sqlite3.OperationalError as error:  # another process holds the lock: as from any other statement
+            over(connection)
             raise OperationalError(begin, None, error) from error
+
+    # Writers of one process wait in line: SQLite's own waiting looks again after ever longer pauses, and the unlucky one waits for long.
+    # The lock of the file is what counts; this line only says who asks for it next.
+    turn = threading.Lock()
+
+    def over(connection: Connection) -> None:
+        if connection.info.pop(WRITES, False):
+            turn.release()
+
+    event.listen(engine, "commit", over)
+    event.listen(engine, "rollback", over)
+
+    @event.listens_for(engine, "checkin")
+    def on_checkin(_connection: object, record: ConnectionPoolEntry) -> None:
+        if record.info.pop(WRITES, False):
+            turn.release()
 
     return engine
 

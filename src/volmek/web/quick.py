@@ -18,6 +18,7 @@ from volmek.store.repository import create_board, create_starter, read_starter
 from volmek.web.access import author
 from volmek.web.common import REFUSED, board_catalogue, found, operation_id, writing
 from volmek.web.designs import devices_text, shown
+from volmek.web.results import briefed
 from volmek.web.schemas import Output, ProblemsOut
 from volmek.web.starters import StarterOut, starter_out
 from volmek.web.worker import RangeWorker
@@ -93,7 +94,7 @@ def open_line(body: LineOpened) -> tuple[StarterOut, int]:
         computed = shown(document.to_json(), catalogue)
         made = " ".join(["made from one line;", *read.assumed])
         starter = create_starter(session, board, document, devices_text(computed, catalogue), made, author("")[0])
-        return starter_out(read_starter(session, starter.id), computed), 201
+        return starter_out(read_starter(session, starter.id), briefed(computed)), 201
 
 
 def _on_board(read: PlateLine, board: Board, tag: str, service: str) -> StarterDocument:

@@ -7,8 +7,8 @@ from volmek.core.document.errors import Problem, ProblemError
 from volmek.store.models import Starter
 from volmek.store.repository import bin_of, empty, put_back, read_starter
 from volmek.web.access import author
-from volmek.web.common import REFUSED, audited, catalogue_of, found, new_session, operation_id, writing
-from volmek.web.designs import shown
+from volmek.web.common import REFUSED, audited, found, new_session, operation_id, writing
+from volmek.web.results import result_of
 from volmek.web.schemas import Output, StarterPath
 from volmek.web.starters import BinOut, RemovedBy, StarterOut, starter_out
 
@@ -42,7 +42,7 @@ def put_starter_back(path: StarterPath) -> StarterOut:
     with writing() as session:
         put_back(session, path.starter_id)
         kept = read_starter(session, path.starter_id)
-        return starter_out(kept, shown(kept.document, catalogue_of(session, kept)))
+        return starter_out(kept, result_of(session, kept))
 
 
 @bp.delete("/bin/<int:starter_id>", responses={200: EmptiedOut, **REFUSED})

@@ -34,7 +34,8 @@ from volmek.web.common import (
     operation_id,
     writing,
 )
-from volmek.web.designs import Computed, DesignBrief, brief, designed, devices_text, shown
+from volmek.web.designs import DesignBrief, designed, devices_text, shown
+from volmek.web.results import Shown, briefed, result_of, saved_result
 from volmek.web.schemas import BoardPath, Output, ProblemOut, StarterCreate, StarterPath
 
 bp = APIBlueprint("starters", __name__, url_prefix="/api", operation_id_callback=operation_id)
@@ -127,7 +128,7 @@ class StarterOut(Output):
     problems: list[ProblemOut]
 
 
-def starter_out(starter: Kept, computed: Computed) -> StarterOut:
+def starter_out(starter: Kept, result: Shown) -> StarterOut:
     """A starter with its design; what the core computed is not checked again."""
     return StarterOut.model_construct(
         id=starter.id,
@@ -137,8 +138,8 @@ def starter_out(starter: Kept, computed: Computed) -> StarterOut:
         version=starter.version,
         saved=starter.saved,
         document=starter.document,
-        design=brief(computed[0]) if computed[0] else None,
-        problems=computed[1],
+        design=result[0],
+        problems=result[1],
     )
 
 
@@ -151,7 +152,7 @@ def add_starter(path: BoardPath, body: StarterCreate) -> tuple[StarterOut, int]:
     with writing() as session:
         board = found(session, Board, path.board_id)
         starter = create_starter(session, board, body.document, devices_text(computed, catalogue), who=author("")[0])
-        return starter_out(read_starter(session, starter.id), computed), 201
+        return starter_out(read_starter(session, starter.id), briefed(computed)), 201
 
 
 @bp.post("/starters/<int:starter_id>/copy", responses={201: StarterOut, **REFUSED})
@@ -167,7 +168,7 @@ def copy_starter(path: StarterPath, body: StarterCopy) -> tuple[StarterOut, int]
         computed = shown(document.to_json(), catalogue)
         made = f"copied from {original.board.name} {original.tag}"
         starter = create_starter(session, board, document, devices_text(computed, catalogue), made, author("")[0])
-        return starter_out(read_starter(session, starter.id), computed), 201
+        return starter_out(read_starter(session, starter.id), briefed(computed)), 201
 
 
 @bp.post("/starters/<int:starter_id>/move", responses={200: StarterOut, **REFUSED})
@@ -176,7 +177,7 @@ def move_to_board(path: StarterPath, body: StarterMove) -> StarterOut:
     with writing() as session:
         move_starter(session, found(session, Starter, path.starter_id), found(session, Board, body.board_id))
         kept = read_starter(session, path.starter_id)
-        return starter_out(kept, shown(kept.document, catalogue_of(session, kept)))
+        return starter_out(kept, result_of(session, kept))
 
 
 @bp.get("/starters/<int:starter_id>", responses={200: StarterOut, **NOT_FOUND})
@@ -184,7 +185,7 @@ def get_starter(path: StarterPath) -> StarterOut:
     """A starter with its design."""
     with new_session() as session:
         starter = read_starter(session, path.starter_id)
-        return starter_out(starter, shown(starter.document, catalogue_of(session, starter)))
+        return starter_out(starter, result_of(session, starter))
 
 
 @bp.put("/starters/<int:starter_id>", responses={200: StarterOut, **REFUSED})
@@ -200,7 +201,7 @@ def save_starter(path: StarterPath, body: StarterSave) -> StarterOut:
         connection = session.connection()
         kept = read_starter(connection, path.starter_id)
         saved = save_document(connection, kept, body.document, body.version, devices, who=author("")[0])
-        return starter_out(saved, computed)
+        return starter_out(saved, saved_result(session, saved, computed))
 
 
 @bp.post("/starters/<int:starter_id>/catalogue-now", responses={200: StarterOut, **REFUSED})
@@ -214,7 +215,7 @@ def take_catalogue_now(path: StarterPath) -> StarterOut:
         starter.version += 1
         starter.changed_by = author("")[0]
         session.flush()
-        return starter_out(read_starter(session, starter.id), computed)
+        return starter_out(read_starter(session, starter.id), briefed(computed))
 
 
 @bp.delete("/starters/<int:starter_id>", responses={200: BinOut, **REFUSED})
@@ -256,4 +257,4 @@ def restore_revision(path: StarterPath, body: Restore) -> StarterOut:
         computed = shown(document, catalogue)
         devices = devices_text(computed, catalogue, kept.devices)
         saved = save_document(session.connection(), kept, parse(document), body.version, devices, change, author("")[0])
-        return starter_out(saved, computed)
+        return starter_out(saved, saved_result(session, saved, computed))

@@ -1,0 +1,77 @@
+"""Results as pages show them, kept under all that they follow from: who reads what was just saved, or read, computes nothing again."""
+
+import json
+import threading
+from collections import OrderedDict
+
+from flask import current_app
+from sqlalchemy import Connection
+from sqlalchemy.orm import Session
+
+from volmek.core.catalogue.catalogue import Catalogue
+from volmek.store.catalogues import catalogue_for, with_kept
+from volmek.store.repository import Kept
+from volmek.web.designs import Computed, DesignBrief, brief, shown
+from volmek.web.schemas import ProblemOut
+
+#: A design for a page, or None, and the problems against it.
+Shown = tuple[DesignBrief | None, list[ProblemOut]]
+#: So many starters' results stay in memory.
+RESULTS_KEPT = 512
+
+
+def briefed(computed: Computed) -> Shown:
+    """What was computed, as pages show it."""
+    return brief(computed[0]) if computed[0] else None, computed[1]
+
+
+class Results:
+    """The last results of one process, under document, devices and catalogue."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._kept: OrderedDict[tuple[str, str, int], tuple[Catalogue, Shown]] = OrderedDict()
+
+    def find(self, kept: Kept, offered: Catalogue) -> Shown | None:
+        """The result of a starter as it is kept, None where it is not here."""
+        with self._lock:
+            found = self._kept.get(_key(kept, offered))
+            if found is None or found[0] is not offered:
+                return None
+            self._kept.move_to_end(_key(kept, offered))
+            return found[1]
+
+    def keep(self, kept: Kept, offered: Catalogue, result: Shown) -> Shown:
+        """Keep the result of a starter; the catalogue is kept with it, so that no other one can have its number."""
+        with self._lock:
+            self._kept[_key(kept, offered)] = (offered, result)
+            while len(self._kept) > RESULTS_KEPT:
+                self._kept.popitem(last=False)
+        return result
+
+
+def _key(kept: Kept, offered: Catalogue) -> tuple[str, str, int]:
+    return json.dumps(kept.document), kept.devices, id(offered)
+
+
+def _results() -> Results:
+    found: Results = current_app.extensions.setdefault("results", Results())
+    return found
+
+
+def _offered(connection: Connection | Session, kept: Kept) -> Catalogue:
+    return catalogue_for(connection, current_app.extensions["engine"], kept.catalogues)
+
+
+def result_of(connection: Connection | Session, kept: Kept) -> Shown:
+    """The result of a starter as it is kept, or what is wrong or missing."""
+    offered = _offered(connection, kept)
+    found = _results().find(kept, offered)
+    if found is not None:
+        return found
+    return _results().keep(kept, offered, briefed(shown(kept.document, with_kept(offered, kept.devices, True))))
+
+
+def saved_result(connection: Connection | Session, kept: Kept, computed: Computed) -> Shown:
+    """The result that a starter was saved with; who reads it next gets the same."""
+    return _results().keep(kept, _offered(connection, kept), briefed(computed))
