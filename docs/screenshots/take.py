@@ -7,9 +7,14 @@ import threading
 from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Browser, Page, sync_playwright
+from sqlalchemy.orm import Session
 from waitress.server import create_server
 
+from volmek.store.engine import writer
+from volmek.store.meters import allow
+from volmek.store.people import add_person
+from volmek.web.access import Access
 from volmek.web.app import create_app
 from volmek.web.demo import fill
 
@@ -132,7 +137,36 @@ def main() -> None:
         )
         page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB")
         take(page, f"http://127.0.0.1:{server.effective_port}")
+        people(browser, Path(folder) / "shop.db")
         browser.close()
+
+
+def people(browser: Browser, database: Path) -> None:
+    """A workshop with a few people, and what one of them has just done."""
+    app = create_app(database, how=Access(workshop=True, tls=False))
+    fill(app.extensions["engine"])
+    word = "for the picture only"
+    with Session(writer(app.extensions["engine"])) as session, session.begin():
+        for name, role in (("K. Ives", "administers"), ("E. Sallow", "designs"), ("T. Brannoc", "works")):
+            add_person(session, name, role, word)  # type: ignore[arg-type]
+        allow(session, "10.20.0.0/24", "K. Ives")
+    server = create_server(app, host="127.0.0.1", port=0, threads=4)
+    threading.Thread(target=server.run, daemon=True).start()
+    page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce", locale="en-GB")
+    base = f"http://127.0.0.1:{server.effective_port}"
+    for name in ("E. Sallow", "K. Ives"):
+        page.context.clear_cookies()
+        page.goto(f"{base}/")
+        page.get_by_label("Name").fill(name)
+        page.get_by_label("Password").fill(word)
+        page.get_by_role("button", name="Sign in").click()
+        page.get_by_role("button", name=name).wait_for()
+        starter = page.request.get(f"{base}/api/starters/1").json()
+        document = {**starter["document"], "service": f"Elevator, looked at by {name}"}
+        page.request.put(f"{base}/api/starters/1", data={"version": starter["version"], "document": document})
+    page.goto(f"{base}/people")
+    page.get_by_role("region", name="Changes").get_by_role("row").nth(2).wait_for()
+    page.screenshot(path=HERE / "people.png")
 
 
 if __name__ == "__main__":

@@ -1,6 +1,8 @@
 """Long requests say how far they are, and end when they are cancelled, with nothing kept."""
 
 import json
+import os
+import signal
 import threading
 import time
 from collections.abc import Callable
@@ -8,6 +10,7 @@ from typing import Any
 
 from flask.testing import FlaskClient
 
+from databases import ON_FILES
 from volmek.files.printer import Printer
 from volmek.web.work import HEADER
 
@@ -65,6 +68,21 @@ def test_a_printer_whose_print_is_not_wanted_prints_the_next_one() -> None:
         raise AssertionError("it was printed all the same")
     assert printer.pdf("<p>short</p>").startswith(b"%PDF")
     printer.close()
+
+
+@ON_FILES
+def test_a_print_that_fails_is_one_sentence_and_the_next_one_comes(client: FlaskClient) -> None:
+    from volmek.files.printer import PRINTER
+
+    client.get("/api/starters/7/labels.pdf")  # the process is there
+    (pid,) = PRINTER._pool._processes if PRINTER._pool else ()
+    ended = threading.Timer(0.3, lambda: os.kill(pid, signal.SIGKILL))
+    ended.start()
+    failed = client.get("/api/starters/7/report.pdf")
+    ended.join()
+    words = failed.get_json()["problems"][0]["message"]
+    assert failed.status_code == 503 and "could not be laid out" in words and "try again" in words, words
+    assert client.get("/api/starters/7/labels.pdf").data[:4] == b"%PDF"
 
 
 def test_a_board_that_is_cancelled_says_which_starters_it_has_not_sized(client: FlaskClient, monkeypatch: Any) -> None:

@@ -175,7 +175,7 @@ def alone(where: "Database", port: int, copies: int) -> None:
 
     from volmek.store.engine import database_name
     from volmek.store.keeping import Keeper
-    from volmek.web.app import create_app
+    from volmek.web.app import create_app, settle
 
     def ended(*_: object) -> None:
         raise KeyboardInterrupt
@@ -183,6 +183,7 @@ def alone(where: "Database", port: int, copies: int) -> None:
     for sign in (signal.SIGTERM, signal.SIGHUP):  # a terminal that is closed, a service that is stopped
         signal.signal(sign, ended)
     app = create_app(where)
+    settle()
     try:
         server = create_server(app, host="127.0.0.1", port=port, threads=8)
     except OSError as error:

@@ -5,6 +5,7 @@ A request that may take long carries a key of its client's choice in ``X-Work``;
 """
 
 import io
+import sys
 import threading
 import time
 from collections.abc import Callable
@@ -28,6 +29,8 @@ bp = APIBlueprint("work", __name__, url_prefix="/api", operation_id_callback=ope
 HEADER = "X-Work"
 #: Long requests that run at once, and that may wait beside them.
 AT_ONCE, MOST = 2, 40
+#: While something long runs, threads that compute give way so soon: a save waits for a few of these turns, not of Python's usual ones.
+TURN_S = 0.0005
 #: How long an answer is kept for whoever asked.
 KEPT_S = 600.0
 #: Marks a request that runs in the queue, so that it is not put there again.
@@ -106,10 +109,15 @@ def laid_out(html: str) -> bytes:
     Raises
     ------
     CancelledError : the request has been cancelled.
+    ServiceUnavailable : it cannot be laid out.
     """
     work = working()
     began = time.monotonic()
-    return sheet_pdf(html, lambda: work.step(f"laying out the pages, {time.monotonic() - began:.0f} s"))
+    try:
+        return sheet_pdf(html, lambda: work.step(f"laying out the pages, {time.monotonic() - began:.0f} s"))
+    except OSError as error:
+        words = f"The paper could not be laid out ({error}). Nothing that is saved was touched: try again, or print the page that is shown from the browser."
+        raise ServiceUnavailable(words) from None
 
 
 class Queue:
@@ -121,6 +129,7 @@ class Queue:
         self._pool = ThreadPoolExecutor(AT_ONCE, "long-request")
         self._lock = threading.Lock()
         self._waiting = 0
+        self._usual_turn_s = sys.getswitchinterval()
 
     def begin(self, key: str, owner: str) -> Work:
         """Keep the work of a request under its key.
@@ -163,6 +172,7 @@ class Queue:
                 self.end(key)
                 raise ServiceUnavailable(f"{MOST} long requests wait already: try again when some are done")
             self._waiting += 1
+            sys.setswitchinterval(TURN_S)
         work = self.works[key]
 
         def run() -> None:
@@ -179,6 +189,8 @@ class Queue:
         def over(_: "Future[None]") -> None:
             with self._lock:
                 self._waiting -= 1
+                if self._waiting == 0:
+                    sys.setswitchinterval(self._usual_turn_s)
 
         self._pool.submit(run).add_done_callback(over)
 

@@ -13,7 +13,7 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 from volmek.store.engine import Database
 from volmek.store.keeping import Keeper
 from volmek.web.access import Access
-from volmek.web.app import DIST, create_app
+from volmek.web.app import DIST, create_app, settle
 
 #: Requests that one process works on at once; the others wait, with their connection open.
 THREADS = 16
@@ -76,6 +76,7 @@ class Workshop(BaseApplication):
         if isinstance(self.database, Path):
             keeper = Keeper(app.extensions["engine"], self.database, self.copies, say=self.say)
             app.extensions["keeper"] = keeper.start()
+        settle()
         threading.Thread(target=app.extensions["lines"].all, daemon=True).start()
         _SERVED.append(app)
         if not self.proxied:

@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import type { BoardName, Line } from '@/api/client'
-import StarterMenu from '@/features/boards/StarterMenu.vue'
+import type { Line } from '@/api/client'
 import VerdictMark from '@/ui/VerdictMark.vue'
 
-/** One starter of a list: what it is, what is set, what is found; its place alone while it is fetched. */
-defineProps<{ line: Line | undefined; boards: BoardName[]; withBoard?: boolean }>()
-const emit = defineEmits<{ changed: [] }>()
+/**
+ * One starter of a list: what it is, what is set, what is found; its place alone while it is fetched. Links and menu are plain here: hundreds of rows come
+ * and go while a long list is scrolled, and the table follows a link and opens the menu for all of them.
+ */
+defineProps<{ line: Line | undefined; withBoard?: boolean }>()
+const emit = defineEmits<{ menu: [line: Line, event: MouseEvent] }>()
 </script>
 
 <template>
@@ -14,9 +16,7 @@ const emit = defineEmits<{ changed: [] }>()
   </tr>
   <tr v-else>
     <td>
-      <RouterLink :to="`/starters/${line.row.id}/plate`" class="figures tag">{{
-        line.row.tag
-      }}</RouterLink>
+      <a :href="`/starters/${line.row.id}/plate`" class="figures tag">{{ line.row.tag }}</a>
     </td>
     <td>
       {{ line.row.service
@@ -26,7 +26,7 @@ const emit = defineEmits<{ changed: [] }>()
       <span v-if="line.because" class="quiet practice">{{ line.because }}</span>
     </td>
     <td v-if="withBoard">
-      <RouterLink :to="`/boards/${line.board_id}`" class="figures">{{ line.board }}</RouterLink>
+      <a :href="`/boards/${line.board_id}`" class="figures">{{ line.board }}</a>
     </td>
     <td class="num figures">{{ line.row.power }}</td>
     <td v-if="!line.row.sized" colspan="7" class="quiet">… being sized</td>
@@ -53,19 +53,42 @@ const emit = defineEmits<{ changed: [] }>()
     </template>
     <td v-else colspan="7" class="quiet">○ Incomplete: {{ line.row.problem }}</td>
     <td>
-      <RouterLink v-if="line.row.open_points" :to="`/starters/${line.row.id}/test`" class="points"
-        >▲ {{ line.row.open_points }}</RouterLink
+      <a v-if="line.row.open_points" :href="`/starters/${line.row.id}/test`" class="points"
+        >▲ {{ line.row.open_points }}</a
       >
     </td>
     <td class="num">
-      <StarterMenu
-        :starter="line.row"
-        :board-id="line.board_id"
-        :boards="boards"
-        @changed="emit('changed')"
-      />
+      <button
+        type="button"
+        class="more"
+        aria-haspopup="menu"
+        :aria-label="`Menu of ${line.row.tag}`"
+        @click="emit('menu', line, $event)"
+      >
+        ⋯
+      </button>
     </td>
   </tr>
 </template>
 
 <style scoped src="@/ui/page.css"></style>
+<style scoped>
+.more {
+  border: 0;
+  background: none;
+  cursor: pointer;
+  padding: 0 0.5rem;
+  min-width: 1.9rem;
+  min-height: 1.6rem;
+  font-weight: 700;
+}
+.more:hover {
+  background: var(--tint);
+}
+@media (pointer: coarse) {
+  .more {
+    min-width: 48px;
+    min-height: 48px;
+  }
+}
+</style>

@@ -16,19 +16,22 @@ const props = defineProps<{
   starter: { id: number; tag: string; service: string }
   boardId: number
   boards: BoardName[]
+  /** Without a button of its own: it is opened at another one. */
+  bare?: boolean
 }>()
 const emit = defineEmits<{ changed: [] }>()
 const router = useRouter()
 const bin = useBin()
 const menu = ref<InstanceType<typeof Menu>>()
 const button = ref<HTMLElement>()
-/** A board may have thousands of rows: menu and dialogs are made when somebody wants them. */
+/** Menu and dialogs are made when somebody wants them. */
 const wanted = ref(false)
-async function show(): Promise<void> {
+async function show(at: HTMLElement | undefined): Promise<void> {
   wanted.value = true
   await nextTick()
-  menu.value?.toggle({ currentTarget: button.value } as unknown as Event)
+  menu.value?.toggle({ currentTarget: at } as unknown as Event)
 }
+defineExpose({ show })
 const path = computed(() => ({ starter_id: props.starter.id }))
 const others = computed(() => props.boards.filter((b) => b.id !== props.boardId))
 /** So many boards are offered in the menu itself; more are chosen in a list. */
@@ -118,12 +121,13 @@ const items = computed(() => [
 
 <template>
   <button
+    v-if="!bare"
     ref="button"
     type="button"
     class="more"
     aria-haspopup="menu"
     :aria-label="`Menu of ${starter.tag}`"
-    @click="show"
+    @click="show(button)"
   >
     ⋯
   </button>

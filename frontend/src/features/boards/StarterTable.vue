@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import VirtualScroller from 'primevue/virtualscroller'
-import { computed } from 'vue'
+import { computed, nextTick, ref, shallowRef } from 'vue'
+import { useRouter } from 'vue-router'
 
 import type { BoardName, Line } from '@/api/client'
 import StarterLine from '@/features/boards/StarterLine.vue'
+import StarterMenu from '@/features/boards/StarterMenu.vue'
 
 /** Starters as a list: what they are, what is set, what is found; on a phone one card each. A long list is drawn as it is scrolled. */
 const props = defineProps<{
@@ -11,6 +13,7 @@ const props = defineProps<{
   boards: BoardName[]
   withBoard?: boolean
 }>()
+const router = useRouter()
 const emit = defineEmits<{ changed: []; look: [first: number, last: number] }>()
 /** So many rows stand on the page as they are, each as high as its text. */
 const SHORT = 120
@@ -22,6 +25,21 @@ function moved(e: { first: unknown; last: unknown }): void {
 }
 // Not `map`, which leaves out the places of rows that are not here yet.
 const places = computed(() => Array.from(props.rows, (line, n) => ({ line, n })))
+/** A link in a row, as the router follows its own. */
+function follow(e: MouseEvent): void {
+  const to = (e.target as HTMLElement).closest('a')?.getAttribute('href')
+  if (!to || e.button !== 0 || e.ctrlKey || e.metaKey || e.shiftKey || e.altKey) return
+  e.preventDefault()
+  void router.push(to)
+}
+const chosen = shallowRef<Line>()
+const menu = ref<InstanceType<typeof StarterMenu>>()
+async function open(line: Line, e: MouseEvent): Promise<void> {
+  const at = e.currentTarget as HTMLElement
+  chosen.value = line
+  await nextTick()
+  await menu.value?.show(at)
+}
 type Place = (typeof places.value)[number]
 </script>
 
@@ -42,6 +60,7 @@ type Place = (typeof places.value)[number]
         class="starters fixed"
         :style="contentStyle"
         :aria-rowcount="rows.length"
+        @click="follow"
       >
         <thead>
           <tr>
@@ -65,16 +84,15 @@ type Place = (typeof places.value)[number]
             v-for="place in items as Place[]"
             :key="place.n"
             :line="place.line"
-            :boards="boards"
             :with-board="withBoard"
             :aria-rowindex="place.n + 1"
-            @changed="emit('changed')"
+            @menu="open"
           />
         </tbody>
       </table>
     </template>
   </VirtualScroller>
-  <table v-else class="starters">
+  <table v-else class="starters" @click="follow">
     <thead>
       <tr>
         <th>Tag</th>
@@ -97,12 +115,21 @@ type Place = (typeof places.value)[number]
         v-for="(line, n) in rows"
         :key="line?.row.id ?? -n"
         :line="line"
-        :boards="boards"
         :with-board="withBoard"
-        @changed="emit('changed')"
+        @menu="open"
       />
     </tbody>
   </table>
+  <StarterMenu
+    v-if="chosen"
+    :key="chosen.row.id"
+    ref="menu"
+    bare
+    :starter="chosen.row"
+    :board-id="chosen.board_id"
+    :boards="boards"
+    @changed="emit('changed')"
+  />
 </template>
 
 <style scoped src="@/ui/page.css"></style>
