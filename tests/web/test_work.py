@@ -74,15 +74,26 @@ def test_a_printer_whose_print_is_not_wanted_prints_the_next_one() -> None:
 def test_a_print_that_fails_is_one_sentence_and_the_next_one_comes(client: FlaskClient) -> None:
     from volmek.files.printer import PRINTER
 
-    client.get("/api/starters/7/labels.pdf")  # the process is there
-    (pid,) = PRINTER._pool._processes if PRINTER._pool else ()
-    ended = threading.Timer(0.3, lambda: os.kill(pid, signal.SIGKILL))
+    def end(words: str) -> None:
+        """End the printing process, idle or in the middle of a page."""
+        other = client.application.test_client()
+        for _ in range(600):
+            if words in str(other.get("/api/requests/a-print").get_json()):
+                break
+            time.sleep(0.02)
+        for pid in list(PRINTER._pool._processes) if PRINTER._pool else []:
+            os.kill(pid, signal.SIGKILL)
+
+    assert client.get("/api/starters/7/labels.pdf").status_code == 200  # the process is there
+    ended = threading.Thread(target=end, args=("laying out the pages, 1 s",))
     ended.start()
-    failed = client.get("/api/starters/7/report.pdf")
+    failed = client.get("/api/starters/7/report.pdf", headers={"X-Work": "a-print"})
     ended.join()
     words = failed.get_json()["problems"][0]["message"]
     assert failed.status_code == 503 and "could not be laid out" in words and "try again" in words, words
     assert client.get("/api/starters/7/labels.pdf").data[:4] == b"%PDF"
+    end("")
+    assert client.get("/api/starters/7/labels.pdf").data[:4] == b"%PDF", "one that was ended idle is begun anew"
 
 
 def test_a_board_that_is_cancelled_says_which_starters_it_has_not_sized(client: FlaskClient, monkeypatch: Any) -> None:

@@ -83,10 +83,11 @@ class Printer:
             self._lock.release()
 
     def _printed(self, html: str, look: Callable[[], None]) -> bytes:
-        if self._pool is None:
-            self._stop = self._context.Value("b", 0, lock=False)
-            self._pool = ProcessPoolExecutor(1, self._context, _heed, (self._stop,))
-        printing = self._pool.submit(laid_out, html)
+        try:
+            printing = self._begun().submit(laid_out, html)
+        except BrokenProcessPool:  # it was ended while it stood idle: a new one
+            self.close()
+            printing = self._begun().submit(laid_out, html)
         try:
             while True:
                 try:
@@ -101,6 +102,12 @@ class Printer:
                 self._stop.value = 1
                 self.close()
             raise
+
+    def _begun(self) -> ProcessPoolExecutor:
+        if self._pool is None:
+            self._stop = self._context.Value("b", 0, lock=False)
+            self._pool = ProcessPoolExecutor(1, self._context, _heed, (self._stop,))
+        return self._pool
 
     def close(self) -> None:
         """End the process."""

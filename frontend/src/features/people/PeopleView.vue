@@ -157,7 +157,7 @@ const OPERATIONS: Record<string, string> = {
     <p v-if="failed" class="problem" role="alert">■ {{ failed }}</p>
     <template v-else>
       <section aria-label="People">
-        <table>
+        <table class="people">
           <thead>
             <tr>
               <th>Name</th>
@@ -309,6 +309,12 @@ const OPERATIONS: Record<string, string> = {
 
 <style scoped src="@/ui/page.css"></style>
 <style scoped>
+.page {
+  grid-template-columns: minmax(0, 1fr);
+}
+section {
+  overflow-x: auto;
+}
 h2 {
   font-size: 1.15rem;
   font-weight: 600;
@@ -339,8 +345,27 @@ h2 a {
   align-items: center;
 }
 @media (max-width: 48em) {
-  .do {
+  .people thead {
+    display: none;
+  }
+  .people tr {
+    display: grid;
+    grid-template-columns: 1fr auto;
+    align-items: center;
+    border-bottom: 1px solid var(--rule);
+    padding: 0.3rem 0;
+  }
+  .people td {
+    border: 0;
+  }
+  .people td:nth-child(3) {
+    display: none;
+  }
+  .people .do {
+    grid-column: 1 / -1;
+    text-align: left;
     white-space: normal;
+    padding-top: 0;
   }
 }
 </style>

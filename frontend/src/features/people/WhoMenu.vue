@@ -128,6 +128,7 @@ const clock = computed(
   padding: 0.1rem 0.6rem;
   white-space: nowrap;
   max-width: 12rem;
+  flex-shrink: 0;
   overflow: hidden;
   text-overflow: ellipsis;
 }
