@@ -3,6 +3,7 @@
 import json
 import time
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 from typing import Any
 
@@ -143,6 +144,17 @@ def test_failures_make_the_next_try_wait_in_every_process(demo: Database, shop: 
     assert client.post("/api/sign-in", json={"name": "Rita", "password": PASSWORD}).status_code == 200
     with Session(shop.extensions["engine"]) as session:
         assert must_wait(session, "Rita", "") == timedelta()
+
+
+def test_many_tries_at_once_are_counted_as_many(shop: Application) -> None:
+    def guess(_: int) -> int:
+        return int(
+            shop.test_client().post("/api/sign-in", json={"name": "Rita", "password": "a guess of many"}).status_code
+        )
+
+    with ThreadPoolExecutor(12) as pool:
+        answers = list(pool.map(guess, range(24)))
+    assert set(answers) == {422, 429} and answers.count(422) <= 8, answers
 
 
 def test_many_names_from_one_address_wait_too(shop: Application) -> None:

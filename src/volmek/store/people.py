@@ -218,9 +218,12 @@ def failed(session: Session, name: str, address: str, at: datetime | None = None
     session.flush()
 
 
-def succeeded(session: Session, name: str) -> None:
-    """Forget the failures of a name; those of the address stay, for others try from there too."""
-    session.execute(delete(SignInFailure).where(SignInFailure.subject == _subjects(name, "")[0][0]))
+def succeeded(session: Session, name: str, address: str = "") -> None:
+    """Forget the failures of a name, and the one that was counted before this try for the address; the others stay, for more people try from there."""
+    of_name, *of_address = _subjects(name, address)
+    session.execute(delete(SignInFailure).where(SignInFailure.subject == of_name[0]))
+    for subject, _ in of_address:
+        session.execute(update(SignInFailure).where(SignInFailure.subject == subject).values(failures=SignInFailure.failures - 1))  # fmt: skip
 
 
 def check_password(session: Session, name: str, password: str) -> Person | None:

@@ -110,19 +110,18 @@ def _who(name: str, password: str) -> Person:
     ProblemError : name or password are wrong; which, is not said.
     """
     address = request.remote_addr or ""
-    with new_session() as session:
+    with new_session(write=True) as session, session.begin():
         wait = must_wait(session, name, address)
         if wait.total_seconds() > 0:
             raise TooManyRequests(f"too many failed sign-ins: try again in {wait.total_seconds():.0f} s", retry_after=int(wait.total_seconds()) + 1)  # fmt: skip
+        failed(session, name, address)  # counted before it is looked at: many tries at once are many
+    with new_session() as session:
         person = check_password(session, name, password)
-    with new_session(write=True) as session, session.begin():
-        if person is None:
-            failed(session, name, address)
-        else:
-            succeeded(session, name)
-            rehash(session, person, password)
     if person is None:
         raise ProblemError([Problem("password", "name or password are wrong")])
+    with new_session(write=True) as session, session.begin():
+        succeeded(session, name, address)
+        rehash(session, person, password)
     return person
 
 

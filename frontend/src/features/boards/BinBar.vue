@@ -5,10 +5,12 @@ import InputText from 'primevue/inputtext'
 import { onMounted, ref } from 'vue'
 
 import { useBin } from '@/stores/bin'
+import { useMe } from '@/stores/me'
 
 /** The starter that was just removed, with the way back, and the bin. */
 const emit = defineEmits<{ changed: [] }>()
 const bin = useBin()
+const me = useMe()
 const open = ref(false)
 /** The starter that is to go for good, and its tag typed once more. */
 const emptying = ref<{ id: number; typed: string } | null>(null)
@@ -54,12 +56,14 @@ const day = (at: string) => at.slice(0, 10)
             </span>
           </span>
           <Button
+            v-if="me.may('designs')"
             label="Put back"
             size="small"
             :aria-label="`Put back ${s.tag}`"
             @click="back(s.id)"
           />
           <Button
+            v-if="me.may('administers')"
             label="For good…"
             size="small"
             text

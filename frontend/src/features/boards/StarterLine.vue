@@ -72,23 +72,4 @@ const emit = defineEmits<{ menu: [line: Line, event: MouseEvent] }>()
 </template>
 
 <style scoped src="@/ui/page.css"></style>
-<style scoped>
-.more {
-  border: 0;
-  background: none;
-  cursor: pointer;
-  padding: 0 0.5rem;
-  min-width: 1.9rem;
-  min-height: 1.6rem;
-  font-weight: 700;
-}
-.more:hover {
-  background: var(--tint);
-}
-@media (pointer: coarse) {
-  .more {
-    min-width: 48px;
-    min-height: 48px;
-  }
-}
-</style>
+<style scoped src="@/ui/more.css"></style>

@@ -10,6 +10,7 @@ import { useRouter } from 'vue-router'
 import { client, type BoardName, type StarterDocument } from '@/api/client'
 import { wordsOf } from '@/stores/asked'
 import { useBin } from '@/stores/bin'
+import { useMe } from '@/stores/me'
 
 /** What can be done with a starter as a whole. */
 const props = defineProps<{
@@ -22,6 +23,7 @@ const props = defineProps<{
 const emit = defineEmits<{ changed: [] }>()
 const router = useRouter()
 const bin = useBin()
+const me = useMe()
 const menu = ref<InstanceType<typeof Menu>>()
 const button = ref<HTMLElement>()
 /** Menu and dialogs are made when somebody wants them. */
@@ -91,8 +93,12 @@ async function move(board: number): Promise<void> {
   refused.value = error ? wordsOf(error) : ''
   if (!error) emit('changed')
 }
-const items = computed(() => [
-  { label: 'Open', command: () => void router.push(`/starters/${props.starter.id}/plate`) },
+const opened = {
+  label: 'Open',
+  command: () => void router.push(`/starters/${props.starter.id}/plate`),
+}
+const file = { label: 'Save as JSON file', url: `/api/starters/${props.starter.id}/document.json` }
+const changing = computed(() => [
   {
     label: 'Rename',
     command: () => (renaming.value = { tag: props.starter.tag, service: props.starter.service }),
@@ -113,10 +119,18 @@ const items = computed(() => [
         { label: `Copy to ${b.name}`, command: () => void copy(b.id) },
         { label: `Move to ${b.name}`, command: () => void move(b.id) },
       ])),
-  { label: 'Save as JSON file', url: `/api/starters/${props.starter.id}/document.json` },
-  { separator: true },
-  { label: 'Remove', command: () => void remove() },
 ])
+const items = computed(() =>
+  me.may('designs')
+    ? [
+        opened,
+        ...changing.value,
+        file,
+        { separator: true },
+        { label: 'Remove', command: () => void remove() },
+      ]
+    : [opened, file],
+)
 </script>
 
 <template>
@@ -177,6 +191,7 @@ const items = computed(() => [
   </template>
 </template>
 
+<style scoped src="@/ui/more.css"></style>
 <style scoped>
 .problem {
   color: var(--stop);
@@ -189,23 +204,5 @@ const items = computed(() => [
 .form label {
   display: grid;
   gap: 0.15rem;
-}
-.more {
-  border: 0;
-  background: none;
-  cursor: pointer;
-  padding: 0 0.5rem;
-  min-width: 1.9rem;
-  min-height: 1.6rem;
-  font-weight: 700;
-}
-.more:hover {
-  background: var(--tint);
-}
-@media (pointer: coarse) {
-  .more {
-    min-width: 48px;
-    min-height: 48px;
-  }
 }
 </style>
