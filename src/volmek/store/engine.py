@@ -136,7 +136,7 @@ def _postgresql(url: URL) -> Engine:
         if connection.get_execution_options().get("begin"):
             raw.execute(f"SET LOCAL lock_timeout = {WAIT_MS}")
             raw.execute("SELECT pg_advisory_xact_lock(%s)", (WRITERS,))
-        else:
+        elif not connection.get_execution_options().get("each_statement"):
             raw.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
 
     return engine
@@ -146,6 +146,12 @@ def _postgresql(url: URL) -> Engine:
 def writer(engine: Engine) -> Engine:
     """The same engine, whose transactions may write from their first statement on."""
     return engine.execution_options(begin="BEGIN IMMEDIATE")
+
+
+@lru_cache(maxsize=16)
+def each_statement(engine: Engine) -> Engine:
+    """The same engine, whose transactions see on a server what is there at each statement: for rows that two processes write without the lock."""
+    return engine.execution_options(each_statement=True)
 
 
 def alembic_config(engine: Engine) -> "Config":

@@ -7,6 +7,7 @@ from typing import Any
 from sqlalchemy import Engine, delete, select, update
 from sqlalchemy.orm import Session
 
+from volmek.store.engine import each_statement
 from volmek.store.models import WorkState, now
 
 #: A step is written at most so often.
@@ -26,7 +27,8 @@ class Shared:
                 session.commit()
 
     def _session(self) -> Session:
-        return Session(self.engine)  # no writer's lock: nobody else writes this row
+        # Without the writers' lock, which a save may be waiting for; who works and who cancels may write the same row.
+        return Session(each_statement(self.engine))
 
     @classmethod
     def found(cls, engine: Engine, key: str, owner: str) -> "Shared | None":

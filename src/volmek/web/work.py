@@ -31,7 +31,7 @@ HEADER = "X-Work"
 AT_ONCE, MOST = 2, 40
 #: While something long runs, threads that compute give way so soon: a save waits for a few of these turns, not of Python's usual ones.
 TURN_S = 0.0005
-#: How long an answer is kept for whoever asked.
+#: How long an answer is kept for whoever asked; the oldest go sooner where there are many.
 KEPT_S = 600.0
 #: Marks a request that runs in the queue, so that it is not put there again.
 QUEUED = "volmek.queued"
@@ -156,8 +156,9 @@ class Queue:
 
     def _forget(self) -> None:
         over = time.monotonic() - KEPT_S
-        for key, work in list(self.works.items()):
-            if work.answer is not None and work.at < over:
+        done = sorted((w.at, key) for key, w in self.works.items() if w.answer is not None)
+        for n, (at, key) in enumerate(done):
+            if at < over or n < len(done) - MOST:
                 self.end(key)
 
     def put(self, key: str, environ: dict[str, Any]) -> None:
