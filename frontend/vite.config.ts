@@ -1,8 +1,31 @@
+import { readdirSync, readFileSync } from 'node:fs'
 import { fileURLToPath, URL } from 'node:url'
 import vue from '@vitejs/plugin-vue'
 import license, { type Dependency } from 'rollup-plugin-license'
 import { VitePWA } from 'vite-plugin-pwa'
 import { defineConfig } from 'vitest/config'
+
+/** Shipped too, and not seen by the bundler: fonts come through style sheets, the worker is built apart. */
+const UNSEEN = [
+  '@fontsource-variable/atkinson-hyperlegible-mono',
+  '@fontsource-variable/atkinson-hyperlegible-next',
+  'workbox-core',
+  'workbox-precaching',
+  'workbox-routing',
+  'workbox-strategies',
+]
+function ofPackage(name: string) {
+  const folder = fileURLToPath(new URL(`./node_modules/${name}/`, import.meta.url))
+  const about = JSON.parse(readFileSync(`${folder}package.json`, 'utf8')) as Record<string, string>
+  const file = readdirSync(folder).find((x) => /^licen[cs]e/i.test(x))
+  return {
+    name,
+    version: about.version,
+    part: 'page',
+    licence: about.license ?? 'see its text',
+    text: file ? readFileSync(folder + file, 'utf8') : '',
+  }
+}
 
 /** What the pages are built of, for the list of licences that the server shows. */
 const licences = license({
@@ -11,15 +34,16 @@ const licences = license({
     output: {
       file: fileURLToPath(new URL('./dist/licences.json', import.meta.url)),
       template: (packages: Dependency[]) =>
-        JSON.stringify(
-          packages.map((p) => ({
+        JSON.stringify([
+          ...packages.map((p) => ({
             name: p.name ?? '',
             version: p.version ?? '',
             part: 'page',
             licence: p.license ?? 'see its text',
             text: p.licenseText ?? '',
           })),
-        ),
+          ...UNSEEN.map(ofPackage),
+        ]),
     },
   },
 })

@@ -85,6 +85,21 @@ def test_a_bad_workbook_is_one_sentence(kind: str) -> None:
     assert time.monotonic() - began < 60
 
 
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"type,kind,rated_current_a\n" + b"X,fuse_gg,1\n" * 800_000, "more than 20000 rows"),
+        (b"type,kind\n" + b"\n" * 9_000_000, ""),
+        (b"type" + b",x" * 4_000_000 + b"\n", "columns"),
+        (b'"' + b"x" * 9_000_000, "cannot be read as CSV"),
+    ],
+    ids=["too many rows", "nothing but lines", "too many columns", "a quote without an end"],
+)
+def test_a_text_file_that_is_too_much_is_said_soon(data: bytes, words: str) -> None:
+    file = read_catalogue(data, "devices.csv", "fuses")
+    assert file.problems and words in file.problems[0].message, file.problems[:2]
+
+
 def test_a_good_one_is_read_as_before() -> None:
     assert [d.type for d in read_catalogue(GOOD, "d.xlsx").devices["fuses"]] == [d.type for d in reference_catalogue().tables["fuses"][:5]]  # fmt: skip
 

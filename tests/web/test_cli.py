@@ -187,3 +187,16 @@ def test_the_meter_stands_in_until_it_is_ended(tmp_path: Path) -> None:
     finally:
         process.send_signal(signal.SIGINT)
         assert process.wait(60) == 0
+
+
+def test_licences_of_everything_that_is_shipped() -> None:
+    result = CliRunner().invoke(main, ["licences"])
+    listed = {line.split()[0].lower(): line for line in result.stdout.splitlines()}
+    assert result.exit_code == 0
+    for name in ("flask", "sqlalchemy", "psycopg-binary", "argon2-cffi", "primevue", "vue-router", "workbox-routing"):
+        assert name in listed, name
+    font = listed["@fontsource-variable/atkinson-hyperlegible-next"]
+    assert "OFL" in font and "volmek" not in listed
+    assert all(len(line.split()) >= 4 for line in listed.values()), "each says which licence"
+    texts = CliRunner().invoke(main, ["licences", "--text"]).stdout
+    assert "Permission is hereby granted" in texts and "SIL OPEN FONT LICENSE" in texts.upper()

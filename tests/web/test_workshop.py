@@ -215,3 +215,71 @@ def test_people_work_over_tls_on_every_process(shop: Shop) -> None:
     assert status == 200 and answer[:4] == b"%PDF" and seen <= {200, 202}
     assert shop.ask("/api/people")[0] == 403
     assert shop.ask("/api/sign-in", "DELETE")[1]["name"] == "" and shop.ask("/api/boards")[0] == 401
+
+
+def test_behind_a_proxy_the_request_is_what_the_proxy_says(demo_database: Path, tmp_path: Path) -> None:
+    where = Path(shutil.copy(demo_database, tmp_path / "shop.db"))
+    assert (
+        volmek(
+            "user",
+            "add",
+            "Ann",
+            "--role",
+            "administers",
+            "--database",
+            str(where),
+            "--password-file",
+            "-",
+            typed=f"{PASSWORD}\n",
+        )[0]
+        == 0
+    )
+    port = free_port()
+    command = [
+        sys.executable,
+        "-m",
+        "volmek.cli",
+        "serve",
+        "--behind-proxy",
+        "--name",
+        "volmek.example.lan",
+        "--port",
+        str(port),
+        "--database",
+        str(where),
+    ]
+    process = subprocess.Popen(command)
+    proxied = {"X-Forwarded-Proto": "https", "X-Forwarded-Host": "volmek.example.lan", "X-Forwarded-For": "10.20.0.9"}
+    try:
+
+        def ask(path: str, headers: dict[str, str], body: Any = None) -> tuple[int, Any, Any]:
+            data = None if body is None else json.dumps(body).encode()
+            request = urllib.request.Request(
+                f"http://127.0.0.1:{port}{path}", data, {"Content-Type": "application/json", **headers}
+            )
+            try:
+                with urllib.request.urlopen(request, timeout=30) as answer:
+                    return answer.status, json.loads(answer.read()), answer.headers
+            except urllib.error.HTTPError as error:
+                return error.code, json.loads(error.read()), error.headers
+
+        until = time.monotonic() + 60
+        while True:
+            try:
+                assert ask("/api/me", proxied)[1]["encrypted"] is True
+                break
+            except OSError:
+                assert time.monotonic() < until and process.poll() is None
+                time.sleep(0.1)
+        origin = {"Origin": "https://volmek.example.lan"}
+        status, _, headers = ask("/api/sign-in", proxied | origin, {"name": "Ann", "password": PASSWORD})
+        assert status == 200 and "Secure" in headers["Set-Cookie"]
+        cookie = {"Cookie": headers["Set-Cookie"].partition(";")[0]}
+        paired = ask("/api/pairing", proxied | origin | cookie, {})[1]
+        assert paired["address"].startswith("https://volmek.example.lan/pair#")
+        assert ask("/api/changes", proxied | cookie)[1]["changes"][0]["address"] == "10.20.0.9"
+        assert ask("/api/boards", proxied | cookie | {"X-Forwarded-Host": "evil.example"})[0] == 403
+        assert ask("/api/boards", proxied | cookie | {"Origin": "https://evil.example"})[0] == 403
+    finally:
+        process.terminate()
+        process.wait(timeout=40)

@@ -4,6 +4,7 @@ import csv
 import io
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import islice
 from typing import Any
 
 from volmek.core.catalogue.catalogue import RowProblem, check_headings, read_rows
@@ -143,7 +144,7 @@ def _read_csv(file: CatalogueFile, data: bytes, table: str | None) -> None:
         return file.fail(f"is not UTF-8 text (line {line}); save it as CSV UTF-8")
     if "\0" in text:
         return file.fail("is no text file")
-    first = next((line for line in text.splitlines() if line.strip()), "")
+    first = next((line for line in io.StringIO(text) if line.strip()), "")
     delimiter = max(",;\t", key=first.count)
     if table is None:
         table = _table_of(text, delimiter)
@@ -154,8 +155,13 @@ def _read_csv(file: CatalogueFile, data: bytes, table: str | None) -> None:
         # A quoted cell may hold line ends: the line a row begins on is the one after the last.
         lines, last = [], 0
         for cells in reader:
-            lines.append((last + 1, [plain_text(x) for x in cells]))
+            if any(cells):
+                lines.append((last + 1, [plain_text(x) for x in cells]))
             last = reader.line_num
+            if (
+                len(lines) > MAXIMUM_ROWS + 1
+            ):  # the headings, and one more than may be: the rest need not be read to say so
+                break
     except csv.Error as error:
         return file.fail(f"cannot be read as CSV: {error}", table, reader.line_num)
     return _take(file, table, lines)
@@ -163,7 +169,8 @@ def _read_csv(file: CatalogueFile, data: bytes, table: str | None) -> None:
 
 def _table_of(text: str, delimiter: str) -> str | None:
     """The table whose headings a CSV text has, or nearly has; breakers and fuses differ by their kinds alone."""
-    lines = [line.split(delimiter) for line in text.splitlines() if line.strip()][:2]
+    filled = (line.rstrip("\r\n") for line in io.StringIO(text) if line.strip())
+    lines = [line.split(delimiter) for line in islice(filled, 2)]
     headings, first = ([cell.strip().strip('"') for cell in line] for line in (*lines, [], [])[:2])
     kind = dict(zip(headings, first, strict=False)).get("kind", "")
     of_kind = [name for name in TABLES if kind in answers(name, "kind")]
