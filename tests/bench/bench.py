@@ -23,7 +23,6 @@ from sqlalchemy.orm import Session
 from waitress.server import create_server
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
-from crowd import bench_many, bench_people
 
 from circuits import EVERYTHING
 from samples import iec, nec, single_phase
@@ -51,6 +50,9 @@ from volmek.store.engine import make_engine
 from volmek.store.records import add_entry
 from volmek.web.app import create_app
 from volmek.web.demo import fill
+
+sys.path.insert(0, str(Path(__file__).parent))
+from crowd import bench_many, bench_people
 
 ROWS: list[tuple[str, str, str]] = []
 

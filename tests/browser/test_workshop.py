@@ -1,6 +1,7 @@
 """A workshop in the browser: signing in, what a role may, a second person, a tablet by its code, and what others change."""
 
 import re
+import shutil
 import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -13,7 +14,7 @@ from waitress.server import create_server
 from volmek.store.engine import make_engine, upgrade, writer
 from volmek.store.people import add_person
 from volmek.web.access import Access
-from volmek.web.app import create_app
+from volmek.web.app import DIST, create_app
 
 PASSWORD = "a long enough one"
 PEOPLE = {"A. Reader": "reads", "T. Brannoc": "works", "E. Sallow": "designs", "K. Ives": "administers"}
@@ -227,3 +228,38 @@ def test_pages_open_without_the_server_and_keep_what_is_recorded(machine: Callab
     asked = "caches.open('volmek.answers').then((c) => c.keys()).then((all) => all.map((r) => new URL(r.url).pathname))"
     kept = page.evaluate(asked)
     assert not [x for x in kept if "starters" in x or "boards" in x], "what was said to somebody is gone with them"
+
+
+def test_a_newer_version_is_taken_without_losing_what_was_typed(browser: Browser, demo_database: Path, tmp_path: Path) -> None:  # fmt: skip
+    pages, file = tmp_path / "dist", tmp_path / "alone.db"
+    shutil.copytree(DIST, pages)
+    file.write_bytes(demo_database.read_bytes())
+    app = create_app(file, dist=pages)
+    server = create_server(app, host="127.0.0.1", port=0, threads=8)
+    threading.Thread(target=server.run, daemon=True).start()
+    context = browser.new_context(base_url=f"http://127.0.0.1:{server.effective_port}", service_workers="allow")
+    try:
+        page = context.new_page()
+        page.goto("/starters/7/plate")
+        page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+        expect(page.get_by_label("Rated power", exact=True)).to_have_value("37")
+        (pages / "worker.js.gz").unlink(missing_ok=True)
+        (pages / "worker.js").write_text((pages / "worker.js").read_text() + "\n// newer\n")
+        page.reload()
+        newer = page.get_by_role("status").filter(has_text="A newer version of these pages is here")
+        expect(newer).to_be_visible()
+        context.set_offline(True)
+        page.get_by_label("Rated power", exact=True).fill("36")
+        expect(page.locator(".bar .state")).to_contain_text("not saved")
+        with page.expect_navigation():
+            newer.get_by_role("button", name="Take it now").click()
+        expect(page.get_by_label("Rated power", exact=True)).to_have_value("36")
+        context.set_offline(False)
+        page.reload()
+        expect(page.locator(".bar .state")).to_contain_text("✓ saved")
+        assert page.request.get("/api/starters/7").json()["document"]["motor"]["rated_power_kw"] == 36
+        expect(newer).to_have_count(0)
+    finally:
+        context.close()
+        server.close()
+        app.extensions["lines"].close()
