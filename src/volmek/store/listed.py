@@ -62,8 +62,14 @@ class Place:
     mark: Mark
 
 
-def places(session: Session, board_id: int | None = None, starter_id: int | None = None) -> list[Place]:
-    """Every starter on a board, or on all of them, in the order of boards and places; or one starter alone."""
+#: First place of a page, and how many.
+Page = tuple[int, int]
+
+
+def places(
+    session: Session, board_id: int | None = None, starter_id: int | None = None, page: Page | None = None
+) -> list[Place]:
+    """Every starter on a board, or on all of them, in the order of boards and places; a page of them, or one starter alone."""
     on: ColumnElement[bool] = _starter.c.removed.is_(None)
     last = select(_journal.c.starter_id, func.max(_journal.c.id)).group_by(_journal.c.starter_id)
     if board_id is not None:
@@ -75,12 +81,22 @@ def places(session: Session, board_id: int | None = None, starter_id: int | None
     query = select(
         _starter.c.id, _starter.c.board_id, _starter.c.tag, _starter.c.version, as_text(_starter.c.saved, String), func.length(_starter.c.devices)
     )  # fmt: skip
-    ordered = query.join(_board, _board.c.id == _starter.c.board_id).where(on).order_by(_board.c.job_id, _board.c.id, _starter.c.position)  # fmt: skip
+    ordered = query.join(_board, _board.c.id == _starter.c.board_id).where(on).order_by(_board.c.job_id, _board.c.id, _starter.c.position, _starter.c.id)  # fmt: skip
+    if page is not None:
+        ordered = ordered.offset(page[0]).limit(page[1])
     offered, rules = _offered(session), rules_digest()
     return [
         Place(id, board, tag, Mark(version, saved, devices, entries.get(id, 0), offered[board], rules))
         for id, board, tag, version, saved, devices in session.execute(ordered)
     ]
+
+
+def starters_on(session: Session, board_id: int | None = None) -> set[int]:
+    """Numbers of the starters on a board, or on all of them."""
+    on: ColumnElement[bool] = _starter.c.removed.is_(None)
+    if board_id is not None:
+        on &= _starter.c.board_id == board_id
+    return {row[0] for row in session.execute(select(_starter.c.id).where(on))}
 
 
 def _offered(session: Session) -> dict[int, str]:

@@ -10,13 +10,14 @@ from sqlalchemy.orm import Session, joinedload
 from volmek.core.document.model import parse
 from volmek.files.documents import read_documents
 from volmek.store.catalogues import numbers_of
+from volmek.store.listed import starters_on
 from volmek.store.models import Board
 from volmek.store.repository import create_board, create_starters, next_tag, rename_board
 from volmek.web.access import author
 from volmek.web.common import NOT_FOUND, REFUSED, board_catalogue, found, new_session, operation_id, writing
 from volmek.web.designs import devices_text
 from volmek.web.designs import shown as designed_or_why
-from volmek.web.lines import Filter, Line, Sort, StarterRow, lines, search
+from volmek.web.lines import Filter, Found, Line, Sort, StarterRow, lines, search
 from volmek.web.schemas import BoardPath, Output, ProblemsOut
 from volmek.web.work import CancelledError, working
 
@@ -186,20 +187,27 @@ def list_lines(query: LinesQuery) -> LinesOut:
         if query.board_id is not None:
             found(session, Board, query.board_id)
         names = names_of(session)
-        all_of = lines().of(session, query.board_id)
-    plain = not query.find.strip() and query.filter == "all" and query.sort == "board"
-    if not plain:  # what is looked for is known of sized ones only
-        all_of = lines().sized(all_of, all_of, _told)
-    hits = search(all_of, query.find, query.filter, query.sort, names)
-    page = hits[query.offset : query.offset + query.limit]
-    shown = lines().sized([f.line for f in page], all_of, _told) if plain else [f.line for f in page]
-    made = sum(x.row.sized and not f.line.row.sized for x, f in zip(shown, page, strict=True))
+        if not query.find.strip() and query.filter == "all" and query.sort == "board":
+            # As it stands on the boards: only the page is looked at, however many there are.
+            page = lines().of(session, query.board_id, (query.offset, query.limit))
+            there = starters_on(session, query.board_id)
+            shown = lines().sized(page, page, _told)
+            found_of = [Found(line, "") for line in shown]
+            total, left = len(there), len(there & lines().waiting())
+        else:  # what is looked for is known of sized ones only
+            all_of = lines().of(session, query.board_id)
+            all_of = lines().sized(all_of, all_of, _told)
+            hits = search(all_of, query.find, query.filter, query.sort, names)
+            found_of = hits[query.offset : query.offset + query.limit]
+            total, left = len(hits), sum(not x.row.sized for x in all_of)
+            there = {x.row.id for x in all_of}
     rows = [
-        LineOut.model_construct(row=x.row, board_id=x.board_id, board=names.get(x.board_id, ""), because=f.because)
-        for x, f in zip(shown, page, strict=True)
+        LineOut.model_construct(
+            row=f.line.row, board_id=f.line.board_id, board=names.get(f.line.board_id, ""), because=f.because
+        )
+        for f in found_of
     ]
-    left = sum(not x.row.sized for x in all_of) - made
-    return LinesOut.model_construct(rows=rows, total=len(hits), of=len(all_of), unsized=left)
+    return LinesOut.model_construct(rows=rows, total=total, of=len(there), unsized=left)
 
 
 @bp.post("/boards", responses={201: BoardOut, 422: ProblemsOut})

@@ -17,7 +17,7 @@ from volmek.core.devices.device import Device
 from volmek.core.devices.said import picked_of
 from volmek.core.results.figures import as_read
 from volmek.store.catalogues import with_kept
-from volmek.store.listed import Mark, Place, keep_lines, kept_lines, places
+from volmek.store.listed import Mark, Page, Place, keep_lines, kept_lines, places
 from volmek.store.models import Starter
 from volmek.web.common import board_catalogue, new_session
 from volmek.web.designs import shown
@@ -137,9 +137,9 @@ class Lines:
         self._thread: threading.Thread | None = None
         self._over = threading.Event()
 
-    def of(self, session: Session, board_id: int | None = None) -> list[Line]:
-        """Every line of a board, or of all; those that are not kept as they must be now are not sized."""
-        there = places(session, board_id)
+    def of(self, session: Session, board_id: int | None = None, page: Page | None = None) -> list[Line]:
+        """Every line of a board, or of all, or a page of them; those that are not kept as they must be now are not sized."""
+        there = places(session, board_id, page=page)
         missing = {p.id: p for p in there if self._row(p) is None}
         for kept in kept_lines(session, list(missing.values())):
             if kept.cells is not None and (row := _read(kept.id, kept.cells)) is not None:
@@ -203,6 +203,11 @@ class Lines:
                 keep_lines(session, made)
         except DatabaseError:
             current_app.logger.warning("lines of a list could not be kept; they are made anew next time")
+
+    def waiting(self) -> set[int]:
+        """Starters that the background has still to size."""
+        with self._lock:
+            return set(self._wanted)
 
     def want(self, ids: Iterable[int]) -> None:
         """Have lines sized in the background, one after the other."""
