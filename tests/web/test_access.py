@@ -17,7 +17,8 @@ from volmek.core.document.errors import ProblemError
 from volmek.store.engine import Database, writer
 from volmek.store.meters import allowed_address, network_of
 from volmek.store.models import SignInFailure, now
-from volmek.store.people import ROLES, add_person, failed, must_wait, person_of, take_off
+from volmek.store.people import add_person, failed, must_wait, person_of, take_off
+from volmek.store.roles import ROLES
 from volmek.web.access import NEEDS, Access
 from volmek.web.app import Application, create_app
 

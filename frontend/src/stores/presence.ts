@@ -44,6 +44,18 @@ export function useMark<T>(address: () => string, heard: (now: T) => void): void
   })
 }
 
+/** Told whenever what is behind an address has changed since it was looked at first. */
+export function useChanged(address: string, changed: () => void): void {
+  let first = true
+  useMark(
+    () => address,
+    () => {
+      if (!first) changed()
+      first = false
+    },
+  )
+}
+
 /** Fields that a change touched, as they are called; what was done else. */
 export function changeWords(change: string, labelOf: (path: string) => string): string {
   const named = change.split(', ').map((path) => {

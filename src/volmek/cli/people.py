@@ -2,17 +2,18 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TextIO
 
 import click
 
 from volmek.cli.common import DATABASE, database_in, fail
 from volmek.core.document.errors import ProblemError
+from volmek.store.roles import ROLES, Role
 
 if TYPE_CHECKING:
     from sqlalchemy.orm import Session
 
-ROLE = click.Choice(["reads", "works", "designs", "administers"])
+ROLE = click.Choice(ROLES)
 NAME = click.argument("name")
 PASSWORD = click.option(
     "--password-file", type=click.File("r"), help="File with the password in its first line ('-' for standard input), in place of being asked."
@@ -36,10 +37,12 @@ def _changing(database: str) -> Iterator["Session"]:
     try:
         usable(where)
         engine = make_engine(where)
-        upgrade(engine)
-        with Session(writer(engine), expire_on_commit=False) as session, session.begin():
-            yield session
-        engine.dispose()
+        try:
+            upgrade(engine)
+            with Session(writer(engine), expire_on_commit=False) as session, session.begin():
+                yield session
+        finally:
+            engine.dispose()
     except ProblemError as error:
         fail("; ".join(p.message for p in error.problems))
     except (LookupError, DatabaseError) as error:
@@ -48,9 +51,9 @@ def _changing(database: str) -> Iterator["Session"]:
         fail(f"the database cannot be used: {error.orig}")
 
 
-def _password(file: object) -> str:
+def _password(file: TextIO | None) -> str:
     if file is not None:
-        return file.readline().rstrip("\r\n")  # type: ignore[attr-defined, no-any-return]
+        return file.readline().rstrip("\r\n")
     return str(click.prompt("Password (at least 10 characters)", hide_input=True, confirmation_prompt=True))
 
 
@@ -59,13 +62,13 @@ def _password(file: object) -> str:
 @NAME
 @click.option("--role", type=ROLE, required=True)
 @PASSWORD
-def add(database: str, name: str, role: str, password_file: object) -> None:
+def add(database: str, name: str, role: Role, password_file: TextIO | None) -> None:
     """Let NAME sign in."""
     from volmek.store.people import add_person
 
     password = _password(password_file)
     with _changing(database) as session:
-        made = add_person(session, name, role, password)  # type: ignore[arg-type]
+        made = add_person(session, name, role, password)
     click.echo(f"{made.name} may sign in; role: {role}")
 
 
@@ -87,12 +90,12 @@ def list_all(database: str) -> None:
 @DATABASE
 @NAME
 @click.option("--role", type=ROLE, required=True)
-def role(database: str, name: str, role: str) -> None:
+def role(database: str, name: str, role: Role) -> None:
     """Give NAME another role."""
     from volmek.store.people import person_of, set_role
 
     with _changing(database) as session:
-        set_role(session, person_of(session, name), role)  # type: ignore[arg-type]
+        set_role(session, person_of(session, name), role)
     click.echo(f"{name}: {role}")
 
 
@@ -100,7 +103,7 @@ def role(database: str, name: str, role: str) -> None:
 @DATABASE
 @NAME
 @PASSWORD
-def password(database: str, name: str, password_file: object) -> None:
+def password(database: str, name: str, password_file: TextIO | None) -> None:
     """Give NAME another password; every device of theirs is signed out."""
     from volmek.store.people import person_of, set_password
 

@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import lru_cache
-from typing import Literal, get_args
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
@@ -16,17 +15,8 @@ from sqlalchemy.orm import Session
 
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.store.models import Audit, Pairing, Person, SignInFailure, now
+from volmek.store.roles import Role
 
-Role = Literal["reads", "works", "designs", "administers"]
-#: From the one who may least to the one who may everything; each may what those before it may.
-ROLES: tuple[Role, ...] = get_args(Role)
-#: Each role in words.
-SAYS: dict[Role, str] = {
-    "reads": "reads: sees everything, changes nothing",
-    "works": "works at the panel: keeps the record, reads the meter, seals; does not design",
-    "designs": "designs: boards, starters, catalogues, presets",
-    "administers": "administers: people, meter addresses, backup, the bin for good",
-}
 SHORTEST, LONGEST = 10, 200
 #: Failures that cost nothing; from then on each doubles the wait, up to the longest.
 FREE, LONGEST_WAIT = 4, timedelta(minutes=15)
@@ -50,17 +40,6 @@ def name_key(name: str) -> str:
     True
     """
     return " ".join(name.split()).casefold()
-
-
-def may(role: Role, needed: Role) -> bool:
-    """A role is enough for what needs another one.
-
-    Examples
-    --------
-    >>> may("designs", "works"), may("works", "designs")
-    (True, False)
-    """
-    return ROLES.index(role) >= ROLES.index(needed)
 
 
 def _checked_password(password: str) -> str:

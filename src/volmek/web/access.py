@@ -13,7 +13,8 @@ from werkzeug.exceptions import Forbidden, Unauthorized
 
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.store.models import Board, Catalogue, Person, Starter
-from volmek.store.people import SAYS, Role, may, note
+from volmek.store.people import note
+from volmek.store.roles import SAYS, Role, may
 from volmek.store.secret import keyed
 from volmek.web.guard import OWN, host_name
 

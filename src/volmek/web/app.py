@@ -46,6 +46,7 @@ from volmek.web.access import ALONE, Access, check_role, install, reached_as
 from volmek.web.common import problems_out
 from volmek.web.guard import HEADERS, foreign, identity, own_name, storage_words
 from volmek.web.lines import Lines
+from volmek.web.results import Results
 from volmek.web.schemas import ProblemsOut
 from volmek.web.worker import RangeWorker
 
@@ -137,6 +138,7 @@ def create_app(database: Database, dist: Path = DIST, how: Access = ALONE) -> Ap
     app.extensions["ranges"] = RangeWorker()
     app.extensions["queue"] = work.Queue(app)
     app.extensions["lines"] = Lines(app)
+    app.extensions["results"] = Results()
 
     @app.before_request
     def _guard() -> Response | None:

@@ -15,7 +15,7 @@ from volmek.web.common import operation_id
 from volmek.web.schemas import Output
 
 bp = APIBlueprint("licences", __name__, url_prefix="/api", operation_id_callback=operation_id)
-#: Written by the build of the front end, beside its pages.
+#: Made with the pages, in their folder.
 BUILT = "licences.json"
 TEXT = re.compile(r"(^|/)(licen[cs]e|copying|notice)[^/]*$", re.IGNORECASE)
 #: Fonts are shipped with the front end; the icons and drawings are this project's own.

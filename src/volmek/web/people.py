@@ -13,9 +13,7 @@ from volmek.files.cells import safe_cell
 from volmek.store.meters import allow, allowed_hosts
 from volmek.store.models import MeterAddress, Person
 from volmek.store.people import (
-    SAYS,
     AuditLine,
-    Role,
     add_person,
     all_changes,
     changes,
@@ -25,6 +23,7 @@ from volmek.store.people import (
     set_role,
     take_off,
 )
+from volmek.store.roles import SAYS, Role
 from volmek.web.access import access, signed_in
 from volmek.web.common import CSV, NOT_FOUND, REFUSED, audited, download, found, new_session, operation_id, writing
 from volmek.web.schemas import Output

@@ -47,9 +47,9 @@ bp = APIBlueprint("records", __name__, url_prefix="/api", operation_id_callback=
 ICS = {"content": {"text/calendar": {"schema": {"type": "string"}}}}
 
 
-#: Kinds of entries that depend on what was written before them.
 #: Kinds of entries that belong to the build plan.
 PLANNED = ("wire", "isolated", "check", "step")
+#: Kinds of entries that depend on what was recorded before them.
 ASK_THE_JOURNAL = ("step", "trip", "closed", "inspected")
 
 

@@ -55,7 +55,7 @@ def _key(kept: Kept, offered: Catalogue) -> tuple[str, str, int]:
 
 
 def _results() -> Results:
-    found: Results = current_app.extensions.setdefault("results", Results())
+    found: Results = current_app.extensions["results"]
     return found
 
 

@@ -13,7 +13,6 @@ from werkzeug.exceptions import TooManyRequests
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.store.models import Person
 from volmek.store.people import (
-    Role,
     check_password,
     end_sign_ins,
     failed,
@@ -25,6 +24,7 @@ from volmek.store.people import (
     set_password,
     succeeded,
 )
+from volmek.store.roles import Role
 from volmek.web.access import access, login, logout, signed_in
 from volmek.web.common import REFUSED, new_session, operation_id, writing
 from volmek.web.schemas import Output

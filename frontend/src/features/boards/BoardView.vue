@@ -22,7 +22,7 @@ import UnsizedNote from '@/features/boards/UnsizedNote.vue'
 import StarterTable from '@/features/boards/StarterTable.vue'
 import { useFound } from '@/stores/found'
 import { useMe } from '@/stores/me'
-import { useMark } from '@/stores/presence'
+import { useChanged } from '@/stores/presence'
 import { useWork } from '@/stores/work'
 import WorkBar from '@/ui/WorkBar.vue'
 
@@ -72,14 +72,7 @@ async function load(): Promise<void> {
 }
 watch(() => props.boardId, load, { immediate: true })
 // What others change comes by itself.
-let seen = ''
-useMark<{ mark: string }>(
-  () => '/api/boards/state',
-  (now) => {
-    if (seen && seen !== now.mark) void found.ask()
-    seen = now.mark
-  },
-)
+useChanged('/api/boards/state', () => void found.ask())
 
 /** A new starter begins with the board's supply, control and surroundings, or with those of a preset. */
 async function add(): Promise<void> {

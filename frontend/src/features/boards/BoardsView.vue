@@ -15,7 +15,7 @@ import QuickStart from '@/features/quick/QuickStart.vue'
 import { useAsked } from '@/stores/asked'
 import { useFound } from '@/stores/found'
 import { useMe } from '@/stores/me'
-import { useMark } from '@/stores/presence'
+import { useChanged } from '@/stores/presence'
 import { useWork } from '@/stores/work'
 import VerdictMark from '@/ui/VerdictMark.vue'
 import WorkBar from '@/ui/WorkBar.vue'
@@ -55,16 +55,7 @@ onMounted(() => {
 })
 onBeforeUnmount(() => window.clearTimeout(timer))
 // What others change comes by itself.
-useMark<{ mark: string }>(
-  () => '/api/boards/state',
-  (() => {
-    let seen = ''
-    return (now) => {
-      if (seen && seen !== now.mark) void again().then(() => found.ask())
-      seen = now.mark
-    }
-  })(),
-)
+useChanged('/api/boards/state', () => void again().then(() => found.ask()))
 
 async function add(): Promise<void> {
   const { data, error } = await client.POST('/api/boards', {
