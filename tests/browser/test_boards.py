@@ -34,6 +34,22 @@ def test_a_tag_is_used_once_on_a_board(page: Page) -> None:
     expect(page.get_by_role("alert")).to_contain_text("at least 1 characters")
 
 
+def test_a_long_list_uses_its_rows_again_and_hands_the_keyboard_back(page: Page) -> None:
+    board = page.request.post("/api/boards", data={"job": "Thornebeck Maltings", "name": "KG-L"}).json()["id"]
+    text = "tag,power_kw\n" + "".join(f"L-{n},{n / 10}\n" for n in range(1, 181))
+    assert page.request.post(f"/api/boards/{board}/import", data={"text": text}).status == 201
+    page.goto(f"/boards/{board}")
+    page.get_by_role("link", name="L-4", exact=True).focus()
+    page.locator(".long").evaluate("(list) => (list.scrollTop = 150 * 44)")
+    expect(page.get_by_role("row", name=re.compile("L-155"))).to_contain_text("15.5 kW")
+    expect(page.locator(".long")).to_be_focused()
+    page.get_by_role("link", name="L-155", exact=True).click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("L-155")
+    page.goto(f"/boards/{board}")
+    page.locator(".long").evaluate("(list) => (list.scrollTop = 3 * 44)")
+    expect(page.get_by_role("row", name=re.compile("L-5 "))).to_contain_text("0.5 kW")
+
+
 def test_a_removed_starter_comes_back_by_undo_or_from_the_bin_and_goes_for_good_only_by_its_tag(page: Page) -> None:
     page.goto("/boards/1")
     link = page.get_by_role("link", name="KG-101")

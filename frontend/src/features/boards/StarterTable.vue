@@ -4,6 +4,7 @@ import { computed, nextTick, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 
 import type { BoardName, Line } from '@/api/client'
+import StarterHead from '@/features/boards/StarterHead.vue'
 import StarterLine from '@/features/boards/StarterLine.vue'
 import StarterMenu from '@/features/boards/StarterMenu.vue'
 
@@ -20,11 +21,17 @@ const SHORT = 120
 /** Height of a row of a long list, pixels. */
 const ROW_PX = 44
 const long = computed(() => props.rows.length > SHORT)
+/** Rows are used again for other starters: one that goes out of sight hands the keyboard back to the list. */
 function moved(e: { first: unknown; last: unknown }): void {
+  const row = document.activeElement?.closest<HTMLElement>('.fixed tr[aria-rowindex]')
+  const n = Number(row?.ariaRowIndex) - 1
+  if (row && (n < Number(e.first) || n >= Number(e.last)))
+    row.closest<HTMLElement>('.long')?.focus({ preventScroll: true })
   emit('look', Number(e.first), Number(e.last))
 }
-// Not `map`, which leaves out the places of rows that are not here yet.
-const places = computed(() => Array.from(props.rows, (line, n) => ({ line, n })))
+/** Place numbers alone: a page of rows that comes in leaves them as they are. */
+const count = computed(() => props.rows.length)
+const places = computed(() => Array.from({ length: count.value }, (_, n) => n))
 /** A link in a row, as the router follows its own. */
 function follow(e: MouseEvent): void {
   const to = (e.target as HTMLElement).closest('a')?.getAttribute('href')
@@ -40,7 +47,6 @@ async function open(line: Line, e: MouseEvent): Promise<void> {
   await nextTick()
   await menu.value?.show(at)
 }
-type Place = (typeof places.value)[number]
 </script>
 
 <template>
@@ -48,44 +54,29 @@ type Place = (typeof places.value)[number]
     v-if="long"
     :items="places"
     :item-size="ROW_PX"
+    :num-tolerated-items="2"
     scroll-height="max(24rem, calc(100vh - 16rem))"
     class="long"
     tabindex="0"
     aria-label="Starters"
     @scroll-index-change="moved"
   >
-    <template #content="{ items, contentRef, contentStyle }">
+    <template #content="{ items, contentRef }">
       <table
         :ref="contentRef"
         class="starters fixed"
-        :style="contentStyle"
         :aria-rowcount="rows.length"
         @click="follow"
       >
-        <thead>
-          <tr>
-            <th class="c-tag">Tag</th>
-            <th>Description</th>
-            <th v-if="withBoard" class="c-board">Board</th>
-            <th class="num c-power">Power</th>
-            <th class="num c-supply">Supply</th>
-            <th class="num c-amps">In</th>
-            <th class="c-device">Breaker or fuse</th>
-            <th class="c-device">Contactor</th>
-            <th class="c-device">Overload</th>
-            <th class="num c-amps">Setting</th>
-            <th class="c-marks">Findings</th>
-            <th class="c-marks">Open</th>
-            <th class="c-menu"><span class="visually-hidden">Menu</span></th>
-          </tr>
-        </thead>
+        <StarterHead :with-board="withBoard" />
         <tbody>
+          <tr class="above" :style="{ height: `${(items[0] ?? 0) * ROW_PX}px` }"></tr>
           <StarterLine
-            v-for="place in items as Place[]"
-            :key="place.n"
-            :line="place.line"
+            v-for="n in items as number[]"
+            :key="n % items.length"
+            :line="rows[n]"
             :with-board="withBoard"
-            :aria-rowindex="place.n + 1"
+            :aria-rowindex="n + 1"
             @menu="open"
           />
         </tbody>
@@ -93,23 +84,7 @@ type Place = (typeof places.value)[number]
     </template>
   </VirtualScroller>
   <table v-else class="starters" @click="follow">
-    <thead>
-      <tr>
-        <th>Tag</th>
-        <th>Description</th>
-        <th v-if="withBoard">Board</th>
-        <th class="num">Power</th>
-        <th class="num">Supply</th>
-        <th class="num">In</th>
-        <th>Breaker or fuse</th>
-        <th>Contactor</th>
-        <th>Overload</th>
-        <th class="num">Setting</th>
-        <th>Findings</th>
-        <th>Open items</th>
-        <th><span class="visually-hidden">Menu</span></th>
-      </tr>
-    </thead>
+    <StarterHead :with-board="withBoard" />
     <tbody>
       <StarterLine
         v-for="(line, n) in rows"
@@ -142,48 +117,50 @@ type Place = (typeof places.value)[number]
   table-layout: fixed;
   border-bottom: 0;
 }
-.fixed thead th {
+.fixed :deep(thead) {
   position: sticky;
   top: 0;
+  z-index: 1;
+  background: var(--sheet);
 }
-.fixed :deep(tbody tr) {
+.fixed :deep(tbody tr:not(.above)) {
   height: 44px;
 }
 .fixed :deep(td) {
   padding-block: 0;
   height: 44px;
-  overflow: hidden;
-  text-overflow: ellipsis;
   white-space: nowrap;
   vertical-align: middle;
 }
-.fixed :deep(td:last-child) {
-  text-overflow: clip;
+/* Only where a text can be too long: each cell that is cut costs time in each frame. */
+.fixed :deep(:is(td:nth-child(-n + 3), td:not(.num, .marks, :last-child))) {
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
-.c-tag {
+.fixed :deep(.c-tag) {
   width: 6.5rem;
 }
-.c-board {
+.fixed :deep(.c-board) {
   width: 6rem;
 }
-.c-power,
-.c-amps {
+.fixed :deep(.c-power),
+.fixed :deep(.c-amps) {
   width: 6.4rem;
 }
-.c-supply {
+.fixed :deep(.c-supply) {
   width: 9.5rem;
 }
-.c-device {
+.fixed :deep(.c-device) {
   width: 8.4rem;
 }
-.c-marks {
-  width: 5.6rem;
+.fixed :deep(.c-marks) {
+  width: 6.2rem;
 }
-.c-menu {
+.fixed :deep(.c-menu) {
   width: 3.4rem;
 }
 @media (max-width: 73.75em) {
-  .starters thead {
+  .starters :deep(thead) {
     display: none;
   }
   .starters:not(.fixed) :deep(tr) {
