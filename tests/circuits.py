@@ -67,6 +67,19 @@ VARIANTS: dict[str, Circuit] = {
 }  # fmt: skip
 
 
+#: The largest sets of options of the timed starters.
+LARGEST: dict[str, Circuit] = {
+    method: circuit_of(parse({
+        "tag": "A", "motor": {"rated_voltage_delta_v": 400}, "supply": {"line_voltage_v": 400}, "starter": {"type": method},
+        "control": {**EVERYTHING, "scheme": "hand_off_auto", "stop_stations": 3, "controller_signal": True},
+    }))
+    for method in ("star_delta", "autotransformer", "stator_resistance", "rotor_resistance", "part_winding")
+} | {
+    f"{method}, stand-by": made(method, standby=True, start_stations=3, stop_stations=3, controller_signal=True, **EVERYTHING)
+    for method in ("star_delta", "autotransformer", "part_winding")
+}  # fmt: skip
+
+
 def renamed(x: Any, names: Mapping[str, Device], within: str = "") -> Any:
     """A circuit, or a part of one, in which a plus follows each designation; resistors are drawn three at once and keep theirs."""
     if isinstance(x, str):

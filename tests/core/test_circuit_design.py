@@ -172,7 +172,7 @@ def test_contactors_pull_in_alike_whether_the_motor_turns_or_stands(name: str) -
     [
         ("direct_on_line", "add S1:1 S1:2", "stop_drops_all"),
         ("direct_on_line", "add F1:95 F1:96", "overload_drops_all"),
-        ("direct_on_line", "weld S2:3-4", "no_self_start"),
+        ("two-wire", "weld S4:3-4", "no_self_start"),
         ("reversing", "add K1:21 K1:22", "forbidden_pairs_exclusive"),
     ],
 )

@@ -5209,10 +5209,11 @@ export interface components {
          *     Attributes
          *     ----------
          *     rule, words : which, and in a fitter's words
-         *     holds : over every reachable state; None where the walk was cut short before that was decided
+         *     holds : over every state; None where it was not decided
          *     shortest : operations that break it, None where nothing does
-         *     why : what happens then; where it is declared, why it is meant
+         *     why : what happens then; where it is declared, why it is meant; where it was not decided, what was looked at
          *     declared : the circuit is meant to break it
+         *     how : of a rule that holds, over which states
          */
         Proof: {
             /**
@@ -5222,6 +5223,11 @@ export interface components {
             declared: boolean;
             /** Holds */
             holds: boolean | null;
+            /**
+             * How
+             * @default
+             */
+            how: string;
             /** Rule */
             rule: string;
             /**

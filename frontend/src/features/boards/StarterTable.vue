@@ -62,12 +62,7 @@ async function open(line: Line, e: MouseEvent): Promise<void> {
     @scroll-index-change="moved"
   >
     <template #content="{ items, contentRef }">
-      <table
-        :ref="contentRef"
-        class="starters fixed"
-        :aria-rowcount="rows.length"
-        @click="follow"
-      >
+      <table :ref="contentRef" class="starters fixed" :aria-rowcount="rows.length" @click="follow">
         <StarterHead :with-board="withBoard" />
         <tbody>
           <tr class="above" :style="{ height: `${(items[0] ?? 0) * ROW_PX}px` }"></tr>

@@ -66,6 +66,7 @@ async function inject(f: Failure): Promise<void> {
                 (p.shortest ?? []).join('; ') || 'at rest'
               }}</span></span
             >
+            <span v-else class="quiet how">{{ $say(p.how) }}</span>
           </td>
           <td>
             <Button
@@ -140,7 +141,8 @@ td:first-child {
 b {
   font-weight: 650;
 }
-.story {
+.story,
+.how {
   display: block;
   font-size: 0.86rem;
 }

@@ -10,7 +10,7 @@ from volmek.core.circuit.kernel.report import has_conductors
 from volmek.core.circuit.kernel.state import State
 from volmek.core.circuit.kernel.telling import joined
 from volmek.core.circuit.model.netlist import RETURN, Circuit
-from volmek.core.circuit.proof.rules import lie_of
+from volmek.core.circuit.proof.lamps import lie_of
 
 
 class Hazard(IntEnum):

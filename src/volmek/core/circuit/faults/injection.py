@@ -3,6 +3,7 @@
 from dataclasses import dataclass, field, replace
 
 from volmek.core.circuit.kernel.engine import Engine
+from volmek.core.circuit.kernel.operations import plain_number
 from volmek.core.circuit.model.netlist import Circuit, Side, Wire
 from volmek.core.document.errors import Problem, ProblemError
 
@@ -59,7 +60,7 @@ def _one(d: Damaged, fault: str) -> Damaged:
     elif verb == "break" and len(words) == 1:
         number, _, which = words[0].partition("/")
         chain = [w for w in c.wires if w.number == number]
-        n = int(which) if which.isdigit() else 1
+        n = int(which) if which.isascii() and which.isdigit() else 0 if "/" in words[0] else 1
         if 1 <= n <= len(chain):
             return replace(d, circuit=c.rewired(w for w in c.wires if w is not chain[n - 1]))
     elif verb == "earth" and len(words) == 1:
@@ -109,10 +110,8 @@ def _rewire(c: Circuit, verb: str, a: str, b: str) -> Circuit:
 
 
 def _seconds(text: str) -> bool:
-    try:
-        return 0 < float(text) <= 3600
-    except ValueError:
-        return False
+    value = plain_number(text)
+    return value is not None and 0 < value <= 3600
 
 
 def _exchange(c: Circuit, name: str) -> Circuit:

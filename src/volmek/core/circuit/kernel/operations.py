@@ -28,6 +28,24 @@ def operations(text: str) -> Iterator[str]:
             yield " ".join(part.split())
 
 
+_NUMBER = re.compile(r"\d+(\.\d+)?|\.\d+", re.ASCII)
+
+
+def plain_number(text: str) -> float | None:
+    """A number as a fitter writes it: digits with one point; None for anything else.
+
+    Parameters
+    ----------
+    text : what was typed, without a sign
+
+    Examples
+    --------
+    >>> plain_number("2.5"), plain_number("1_0"), plain_number("1e3")
+    (2.5, None, None)
+    """
+    return float(text) if _NUMBER.fullmatch(text) else None
+
+
 def number_in(text: str, operation: str, low: float, high: float) -> float:
     """The number in an operation.
 
@@ -45,10 +63,9 @@ def number_in(text: str, operation: str, low: float, high: float) -> float:
     >>> number_in("0.5", "wait 0.5", 0, 3600)
     0.5
     """
-    try:
-        value = float(text)
-    except ValueError:
-        raise unknown_operation(operation) from None
+    value = plain_number(text)
+    if value is None:
+        raise unknown_operation(operation)
     if not low <= value <= high:
         raise unknown_operation(operation, f"{text} is not from {low:g} to {high:g}")
     return value

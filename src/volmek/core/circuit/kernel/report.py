@@ -4,7 +4,7 @@ from collections import Counter
 from itertools import zip_longest
 from typing import TypedDict
 
-from volmek.core.circuit.kernel.operations import operations
+from volmek.core.circuit.kernel.operations import operations, plain_number
 from volmek.core.circuit.kernel.operator import lamp_table
 from volmek.core.circuit.kernel.simulate import MotorNow, Simulator
 from volmek.core.circuit.kernel.state import Event, State
@@ -219,8 +219,8 @@ def run_script(sim: Simulator, script: str) -> list[Entry]:
         events: list[Event] = []
         lasts = operation.startswith(("wait ", "pause "))
         seconds = operation.split()[1] if lasts else ""
-        if operation.startswith("wait ") and _is_number(seconds):
-            s = sim.operate(s, f"wait {max(float(seconds) - (s.time_s - began), 0)}", events)
+        if operation.startswith("wait ") and (given := plain_number(seconds)) is not None:
+            s = sim.operate(s, f"wait {max(given - (s.time_s - began), 0)}", events)
         else:
             began = s.time_s if not lasts else began
             s = sim.operate(s, operation, events)
@@ -231,10 +231,3 @@ def run_script(sim: Simulator, script: str) -> list[Entry]:
             began = s.time_s
         found.append(entry(sim, operation, at, s, events))
     return found
-
-
-def _is_number(text: str) -> bool:
-    try:
-        return float(text) >= 0
-    except ValueError:
-        return False

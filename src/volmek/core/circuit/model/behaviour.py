@@ -10,7 +10,10 @@ from typing import Literal, Protocol
 
 
 class ContactorState(IntEnum):
-    """A contactor or relay; HELD is out with one pole welded: mirror contacts then stay open."""
+    """A contactor or relay; HELD is out with one pole welded.
+
+    Mirror contacts stay open then (IEC 60947-4-1, annex F); how a make contact stands nobody can tell: the simulation takes it as open, the proof tries both.
+    """
 
     OUT, GOING_IN, IN, GOING_OUT, HELD = range(5)
 
@@ -129,7 +132,6 @@ class Behaviour:
     rest : the state it begins in, under voltage and untouched
     verbs : operations from outside, with the state that each leads to
     coil : it is moved by a load of its own
-    chained : in a series chain with others it opens the whole chain
     dead_verb : how a hand moves its contacts with everything dead; empty where none can
     undo : operation that takes each back
     """
@@ -138,7 +140,6 @@ class Behaviour:
     rest: int = 0
     verbs: Mapping[str, int] = field(default_factory=dict)
     coil: bool = False
-    chained: bool = False
     dead_verb: str = ""
     undo: Mapping[str, str] = field(default_factory=dict)
 
@@ -190,8 +191,8 @@ class _Contactor(Behaviour):
         if len(a) == 1:
             return frozenset({IN})
         return {
-            "34": frozenset({IN, HELD}),
-            "14": frozenset({IN, HELD}),
+            "34": frozenset({IN}),
+            "14": frozenset({IN}),
             "12": frozenset({OUT}),
             "56": frozenset({OUT, GOING_IN, GOING_OUT}),
         }[_last(a, b)]
@@ -371,12 +372,12 @@ BEHAVIOURS: dict[DeviceKind, Behaviour] = {
     "timer": _Timer(TimerState, coil=True),
     "star_delta_timer": _StarDelta(StarDeltaState, coil=True),
     "soft_starter": _SoftStarter(SoftStarterState, coil=True),
-    "button": _Button(ButtonState, verbs=_PRESS, chained=True, dead_verb="press", undo=_OPPOSITE),
-    "emergency_stop": _Button(ButtonState, verbs=_PRESS, chained=True, dead_verb="press", undo=_OPPOSITE),
+    "button": _Button(ButtonState, verbs=_PRESS, dead_verb="press", undo=_OPPOSITE),
+    "emergency_stop": _Button(ButtonState, verbs=_PRESS, dead_verb="press", undo=_OPPOSITE),
     "selector": _Selector(dead_verb="turn"),
-    "overload": _Overload(OverloadState, verbs={"trip": 1, "reset": 0}, chained=True, dead_verb="trip", undo=_OPPOSITE),
-    "breaker": _Breaker(BreakerState, int(BreakerState.CLOSED), {"open": 0, "close": 1}, chained=True, dead_verb="close", undo=_OPPOSITE),
-    "monitor": _Monitor(MonitorState, int(MonitorState.HEALTHY), chained=True),
+    "overload": _Overload(OverloadState, verbs={"trip": 1, "reset": 0}, dead_verb="trip", undo=_OPPOSITE),
+    "breaker": _Breaker(BreakerState, int(BreakerState.CLOSED), {"open": 0, "close": 1}, dead_verb="close", undo=_OPPOSITE),
+    "monitor": _Monitor(MonitorState, int(MonitorState.HEALTHY)),
     "field": _Field(FieldState, dead_verb="act", undo=_OPPOSITE),
     "lamp": Behaviour(), "buzzer": Behaviour(), "heater": Behaviour(), "motor": Behaviour(), "resistor": Behaviour(), "transformer": Behaviour(),
     "capacitor": Behaviour(), "strip": Behaviour(),

@@ -1,30 +1,39 @@
 """Proofs: every state that a control circuit can come into, over all inputs and all orders of pull-in and drop-out."""
 
-from collections import deque
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
-from volmek.core.circuit.kernel.engine import Engine, Positions
-from volmek.core.circuit.kernel.power import PowerNet
-from volmek.core.circuit.model.behaviour import IN, OUT
+from volmek.core.circuit.kernel.engine import Engine
+from volmek.core.circuit.model.behaviour import HELD, OUT
 from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit
-from volmek.core.circuit.proof.walk import State, Walk
+from volmek.core.circuit.proof.diagrams import NONE, CutShort
+from volmek.core.circuit.proof.lamps import Known, lies
+from volmek.core.circuit.proof.model import SUPPLY, Model, Move
+from volmek.core.circuit.proof.poles import Poles
+from volmek.core.circuit.proof.search import Search
 
 RULES = {
     "no_power_short": "No two lines and no transformer winding are ever shorted, opening poles still counted as closed.",
     "forbidden_pairs_exclusive": "Contactors that must not be in together never have both coils energised: the electrical interlock alone.",
     "mechanical_interlock_fitted": "Contactors that would short the supply together have a mechanical interlock too: no race between them decides.",
-    "stop_drops_all": "Stop drops out every contactor of the power circuit, start held or not.",
-    "emergency_stop_drops_all": "Emergency stop drops out every contactor of the power circuit.",
-    "overload_drops_all": "A tripped overload drops out every contactor of the power circuit.",
-    "phase_monitor_drops_all": "A phase monitor that has dropped out takes out every contactor of the power circuit.",
+    "comes_to_rest": "After every operation the circuit comes to rest: nothing rattles, and no timer starts again and again.",
+    "stop_drops_all": "Stop takes the motor off the lines and drops out every contactor of the power circuit, start held or not.",
+    "emergency_stop_drops_all": "Emergency stop takes the motor off the lines and drops out every contactor of the power circuit.",
+    "overload_drops_all": "A tripped overload takes the motor off the lines and drops out every contactor of the power circuit.",
+    "phase_monitor_drops_all": "A phase monitor that has dropped out takes the motor off the lines and drops out every contactor of the power circuit.",
     "no_self_start": "Nothing starts by itself when the supply, the monitor, the overload or the emergency stop comes back.",
     "every_coil_reachable": "Every coil can be energised.",
-    "lamps_truthful": "Every lamp shows the true state.",
     "jog_drops_out": "Releasing jog drops out the contactor, however quickly it is released.",
     "no_backfeed": "While no contactor is in, no terminal of the motor is live.",
+    "lamps_truthful": "Every lamp shows the true state.",
     "earth_fault_tolerant": "No single earth fault starts the motor or defeats a stop or a trip.",
 }
+#: Time after which what is left is not decided, unless somebody asks for another [s].
+LIMIT_S = 30.0
+#: How a rule was decided.
+EVERY_PATTERN = "In every state that can be written down, reached or not."
+EVERY_STATE = "In every state that it can come into."
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,10 +43,11 @@ class Proof:
     Attributes
     ----------
     rule, words : which, and in a fitter's words
-    holds : over every reachable state; None where the walk was cut short before that was decided
+    holds : over every state; None where it was not decided
     shortest : operations that break it, None where nothing does
-    why : what happens then; where it is declared, why it is meant
+    why : what happens then; where it is declared, why it is meant; where it was not decided, what was looked at
     declared : the circuit is meant to break it
+    how : of a rule that holds, over which states
     """
 
     rule: str
@@ -46,6 +56,7 @@ class Proof:
     shortest: list[str] | None = None
     why: str = ""
     declared: bool = False
+    how: str = ""
 
     @property
     def passed(self) -> bool:
@@ -53,361 +64,330 @@ class Proof:
         return self.holds is True or self.declared
 
 
-#: Said of a rule that could not be decided.
-UNDECIDED = "Not decided: the circuit has more states than were looked at."
+@dataclass(frozen=True, slots=True)
+class Case:
+    """One way to break a rule.
+
+    Attributes
+    ----------
+    states : in which it is broken
+    why : in words, from one of them
+    moves, then : what follows the story, as moves and as operations
+    """
+
+    states: int
+    why: Callable[[int], str]
+    moves: tuple[Move, ...] = ()
+    then: tuple[str, ...] = ()
 
 
-def prove(circuit: Circuit, engine: Engine | None = None) -> list[Proof]:
+def prove(circuit: Circuit, engine: Engine | None = None, limit_s: float | None = LIMIT_S) -> list[Proof]:
     """Every rule that applies to a circuit, held or broken with its shortest story.
 
     Parameters
     ----------
     engine : of the circuit, damaged or not
+    limit_s : time after which the rest is not decided [s]; None for none
 
     References
     ----------
-    IEC 60204-1, 9.3 and 9.4; the states are walked breadth first, so that the first that breaks a rule is the nearest.
+    IEC 60204-1, 9.3 and 9.4. Sets of states are decision diagrams, so that none is left out, however many there are.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> {p.holds for p in prove(example().circuit)}
+    {True}
     """
+    return list(decided(circuit, engine, limit_s))
+
+
+def decided(circuit: Circuit, engine: Engine | None = None, limit_s: float | None = LIMIT_S) -> Iterator[Proof]:
+    """As ``prove``, each rule as soon as it is decided."""
     e = engine or Engine(circuit)
     if not e.loads:
-        return []
-    walk = Walk(e)
-    found = [_power_short(walk)]
-    if circuit.forbidden:
-        found += [_forbidden(walk), *_mechanical(walk)]
-    drops: list[tuple[str, Iterable[str]]] = [
-        ("stop_drops_all", circuit.stops), ("emergency_stop_drops_all", circuit.of_kind("emergency_stop")),
-        ("overload_drops_all", circuit.overloads), ("phase_monitor_drops_all", circuit.of_kind("monitor")),
-    ]  # fmt: skip
-    for rule, devices in drops:
-        there = [d for d in devices if d in e.index]
-        if there:
-            found.append(_drops(walk, rule, there))
-    found.append(_power_returns(walk) or _self_start(walk))
-    found.append(_reachable(walk))
-    if circuit.named("jog"):
-        found.append(_jog(walk))
-    poles = {
-        t for c in circuit.contacts if c.device in circuit.power_contactors and c.side == "power" for t in c.terminals
+        return
+    decide: Decide | None = None
+    for rule in applicable(e):
+        try:
+            decide = decide or Decide(e, limit_s)
+            found = decide(rule)
+        except CutShort:
+            found = Proof(rule, RULES[rule], None, why=f"Not decided: {limit_s:g} s were not enough.")
+        if found.holds is False and rule in circuit.declared:
+            found = replace(found, why=circuit.declared[rule], declared=True)
+        yield found
+
+
+def applicable(e: Engine) -> list[str]:
+    """Rules that a circuit can break at all, in their order."""
+    c = e.circuit
+    jog = bool(c.named("jog"))
+    there = {
+        "forbidden_pairs_exclusive": bool(c.forbidden),
+        "mechanical_interlock_fitted": bool(c.forbidden),
+        "stop_drops_all": any(x in e.index for x in c.stops),
+        "emergency_stop_drops_all": bool(c.of_kind("emergency_stop")),
+        "overload_drops_all": bool(c.overloads),
+        "phase_monitor_drops_all": bool(c.monitor),
+        "jog_drops_out": jog,
+        "no_backfeed": c.source.from_lines and any(x.side == "power" for x in e.contacts),
+        "lamps_truthful": bool(c.meanings),
+        "earth_fault_tolerant": c.earthed and RETURN in c.sources and LIVE in c.sources,
     }
-    if circuit.source.from_lines and any(
-        w.side == "control" and not poles.isdisjoint((w.a, w.b)) for w in circuit.wires
-    ):
-        found.append(_backfeed(walk))
-    if circuit.meanings:
-        found.append(_lamps(walk))
-    if circuit.earthed:
-        found.append(_earth_faults(circuit))
-    return [_judged(p, walk, circuit) for p in found]
-
-
-def _judged(p: Proof, walk: Walk, circuit: Circuit) -> Proof:
-    """With what was declared, and not decided where the walk was cut short before it could tell."""
-    open_end = p.holds is True or p.rule == "every_coil_reachable"
-    if not walk.complete and open_end and p.rule not in ("earth_fault_tolerant", "mechanical_interlock_fitted"):
-        return Proof(p.rule, p.words, None, None, UNDECIDED)
-    if p.holds is False and p.rule in circuit.declared:
-        return replace(p, why=circuit.declared[p.rule], declared=True)
-    return p
-
-
-def _proof(rule: str, story: list[str] | None = None, why: str = "") -> Proof:
-    return Proof(rule, RULES[rule], story is None, story, why)
-
-
-def _power_short(walk: Walk) -> Proof:
-    net, seen = PowerNet(walk.e.circuit), set()
-    present = tuple((p, p) for p in net.sources)
-    rest = list(walk.e.at_rest())
-    for state in walk.states_live:
-        key = tuple(state[0][walk.place[walk.e.index[k]]] for k in walk.coils)
-        if key in seen:
-            continue
-        seen.add(key)
-        positions = list(rest)
-        for i, p in zip(walk.moving, state[0], strict=True):
-            positions[i] = p
-        shorts = net.shorts(walk.e.closed_poles(tuple(positions), arcing=True), present)
-        if shorts:
-            together = [k for k, p in zip(walk.coils, key, strict=True) if p not in (OUT, 1, 4)]
-            return _proof("no_power_short", walk.explored.story(state), f"{shorts[0][0]} and {shorts[0][1]} are joined through {' and '.join(together)}.")  # fmt: skip
-    return _proof("no_power_short")
+    return [rule for rule in RULES if there.get(rule, True)]
 
 
 def needs_mechanical(circuit: Circuit) -> list[tuple[str, str]]:
     """Pairs of contactors that only a lever keeps apart, where both coils can be live at once."""
-    return _both_live(Walk(Engine(circuit)))
+    return Decide(Engine(circuit)).both_live
 
 
-def _both_live(walk: Walk) -> list[tuple[str, str]]:
-    reached = set(walk.states_live.values())
-    return [pair for pair in walk.e.circuit.forbidden if any(pair[0] in live and pair[1] in live for live in reached)]
+def _do(names: list[str], many: str, one: str) -> str:
+    return f"{' and '.join(names)} {one if len(names) == 1 else many}"
 
 
-def _forbidden(walk: Walk) -> Proof:
-    for state, live in walk.states_live.items():
-        for a, b in walk.e.circuit.forbidden:
-            if a in live and b in live:
-                return _proof(
-                    "forbidden_pairs_exclusive",
-                    walk.explored.story(state),
-                    f"The coils of {a} and {b} are energised together.",
-                )
-    return _proof("forbidden_pairs_exclusive")
+class Decide:
+    """The rules of one circuit, each decided when it is asked for."""
 
+    def __init__(self, engine: Engine, limit_s: float | None = None) -> None:
+        self.e, self.c = engine, engine.circuit
+        self.m = Model(engine, limit_s)
+        self.d = self.m.d
+        self.search = Search(self.m)
+        self.poles = Poles(self.m)
+        self.coils = [k for k in self.c.power_contactors if k in self.m.acting]
 
-def _mechanical(walk: Walk) -> list[Proof]:
-    """For the pairs that a scheme gives a lever, and those whose coils can both be live; without such a pair the rule does not apply."""
-    needed = list(dict.fromkeys([*walk.e.circuit.levers, *_both_live(walk)]))
-    if not needed:
-        return []
-    missing = [pair for pair in needed if pair not in walk.e.circuit.mechanical]
-    if missing:
-        a, b = missing[0]
-        return [_proof("mechanical_interlock_fitted", [], f"{a} and {b} have no mechanical interlock.")]
-    return [_proof("mechanical_interlock_fitted")]
+    def __call__(self, rule: str) -> Proof:
+        """One rule, held or broken."""
+        decide: Callable[[], Proof] = getattr(self, f"_{rule}")
+        return decide()
 
-
-def _drops(walk: Walk, rule: str, devices: list[str]) -> Proof:
-    for name in devices:
-        selector = walk.e.kinds[walk.e.index[name]] == "selector"
-        known = any(name in x.names for x in walk.inputs)
-        for state in walk.resting:
-            value = walk.value(state, name)
-            index = next((x.index for x in walk.inputs if name in x.names), None)
-            active = (value == 0) if index is None or selector else value not in (walk.e.at_rest()[index],)
-            held = [k for k in walk.coils if k in walk.states_live[state]]
-            if held and (not known or active):
-                how = walk.e.circuit.trial(name)[0]
-                story = walk.explored.story(state)
-                return _proof(rule, story if known else [*story, how], f"{' and '.join(held)} stay in.")
-    return _proof(rule)
-
-
-def _power_returns(walk: Walk) -> Proof | None:
-    """A control circuit that outlives the power circuit: a contactor that stays in through the loss starts the motor when power returns."""
-    e = walk.e
-    if not e.circuit.source.alive_with_main_off:
-        return None
-    lines = e.circuit.supply.taken_lines
-    monitor = sum(
-        1 << bit
-        for bit, c in enumerate(e.contacts)
-        if c.device == e.circuit.monitor and c.side == "control" and c.name not in e.stuck_poles
-    )
-    name = e.circuit.named("main_breaker")
-    main = sum(
-        1 << bit
-        for bit, c in enumerate(e.contacts)
-        if c.device == name and c.side == "control" and c.name not in e.stuck_poles
-    )
-    for what, opened, story in (
-        (name, main | monitor, [f"open {name}", f"close {name}"]),
-        ("the supply", monitor, [*(f"lose {x}" for x in lines), *(f"restore {x}" for x in lines)]),
-    ):
-        for state in walk.resting:
-            if not walk.starts_released(state) or not walk.states_live[state] & set(walk.coils):
-                continue
-            held = [k for k in walk.coils if k in e.live_loads(walk.mask(state) & ~opened)]
-            if held:
-                why = f"{' and '.join(held)} stay in without power: the motor starts when {what} comes back."
-                return _proof("no_self_start", [*walk.explored.story(state), *story], why)
-    return None
-
-
-def _self_start(walk: Walk) -> Proof:
-    for before, after, words in walk.recoveries:
-        if not walk.starts_released(before) or not walk.out(before):
-            continue
-        seen, queue = {after}, deque([after])
-        while queue:
-            state = queue.popleft()
-            live = walk.live(state)
-            started = [k for k in walk.coils if k in live]
-            if started:
-                return _proof(
-                    "no_self_start",
-                    [*walk.explored.story(before), words],
-                    f"{' and '.join(started)} pull in without start.",
-                )
-            for following, _ in walk.moves(state, live):
-                if following not in seen:
-                    seen.add(following)
-                    queue.append(following)
-    return _proof("no_self_start")
-
-
-def _jog(walk: Walk) -> Proof:
-    """From rest only jog is touched: once it is let go everything must come out again."""
-    start = next(iter(walk.states_live))
-    came: dict[State, tuple[State, str] | None] = {start: None}
-    queue = deque([start])
-    while queue:
-        state = queue.popleft()
-        live = walk.live(state)
-        moving = list(walk.moves(state, live))
-        if not moving and walk.starts_released(state) and live & set(walk.coils):
-            walk.explored.came = {**walk.explored.came, **came}
-            return _proof(
-                "jog_drops_out",
-                walk.explored.story(state),
-                "Jog seals in when it is released faster than the contactor drops out.",
-            )
-        turns = [
-            (f, walk.words_of(walk.inputs[k], state[1][k], value))
-            for f, k, value in walk.turns(state)
-            if walk.inputs[k].names == (walk.e.circuit.named("jog"),)
-        ]
-        for following, words in [*moving, *turns]:
-            if following not in came:
-                came[following] = (state, words)
-                queue.append(following)
-    return _proof("jog_drops_out")
-
-
-def _backfeed(walk: Walk) -> Proof:
-    """Ways from the control's live side to the motor that no power contactor closes."""
-    e = walk.e
-    ends = {e.node[t] for t in e.node if t.partition(":")[0] == e.circuit.motor}
-    ways = e.between(e.live, ends)
-    poles = sum(1 << b for b, c in enumerate(e.contacts) if c.side == "power" and c.device in walk.coils)
-    ways = [w for w in ways if not w & poles]
-    for state in walk.resting:
-        mask = walk.mask(state)
-        if walk.supplied(state) and walk.out(state) and any(mask & w == w for w in ways):
-            return _proof(
-                "no_backfeed",
-                walk.explored.story(state),
-                "A start button puts its voltage on the motor's terminals past the open contactor.",
-            )
-    return _proof("no_backfeed")
-
-
-def _reachable(walk: Walk) -> Proof:
-    reached = frozenset().union(*set(walk.states_live.values()))
-    watched = {bit for bit, c in enumerate(walk.e.contacts) if walk.e.index[c.device] not in walk.place and walk.e.kinds[walk.e.index[c.device]] in ("relay", "timer", "contactor")}  # fmt: skip
-    free = sum(1 << b for b in watched)
-    masks = {walk.mask(s) | free for s in walk.resting if walk.supplied(s)}
-    reached |= frozenset().union(*(walk.e.live_loads(m) for m in masks))
-    missing = [x.device for x in walk.e.loads if x.device not in reached]
-    if missing:
-        return _proof("every_coil_reachable", [], f"{' and '.join(dict.fromkeys(missing))} can never be energised.")
-    return _proof("every_coil_reachable")
-
-
-def _lamps(walk: Walk) -> Proof:
-    for positions, state in full_states(walk):
-        if lie := lie_of(walk.e, positions, supplied=walk.supplied(state)):
-            return _proof("lamps_truthful", walk.explored.story(state), lie)
-    return _proof("lamps_truthful")
-
-
-def full_states(walk: Walk) -> Iterator[tuple[Positions, State]]:
-    """States at rest with the position of every device: of an open chain each member once."""
-    e = walk.e
-    rest = list(e.at_rest())
-    for state in walk.resting:
-        positions = list(rest)
-        for i, p in zip(walk.moving, state[0], strict=True):
-            positions[i] = p
-        chains = []
-        for x, value in zip(walk.inputs, state[1], strict=True):
-            if x.index is not None:
-                positions[x.index] = value
-            elif value == 0:
-                chains.append(x)
-        if not chains:
-            yield tuple(positions), state
-        for x in chains[:1] if len(chains) == 1 else []:
-            for name in x.names:
-                if name == "supply":
-                    continue
-                opened = list(positions)
-                i = e.index[name]
-                opened[i] = next(
-                    v for v in e.behaviours[i].values(e.circuit.devices[name], 1) if v != e.behaviours[i].rest
-                )
-                yield tuple(opened), state
-
-
-def lie_of(e: Engine, positions: Positions, *, supplied: bool = True) -> str:
-    """False indication of a lamp; empty where all are true."""
-    lit = e.shown_live(e.closed(positions)) if supplied else frozenset()
-    at = e.where(positions)
-    running = [k for k in e.circuit.feeders if at[k] == IN]
-    tripped = any(at[x] != e.behaviours[e.index[x]].rest for x in e.circuit.overloads)
-    healthy = at.get(e.circuit.monitor, 1) == 1
-    for lamp, meaning in e.circuit.meanings.items():
-        word, _, which = meaning.partition(" ")
-        on = lamp in lit
-        if word == "running":
-            mine = [k for k in running if k in which.split()]
-            if on and not mine:
-                return f"{lamp} shows running, and no contactor feeds the motor."
-            if mine and not on and supplied:
-                return f"{lamp} is not lit while {mine[0]} feeds the motor."
-        elif word == "stopped" and on and running:
-            return f"{lamp} shows stopped while {running[0]} feeds the motor."
-        elif word == "tripped":
-            if on and not tripped:
-                return f"{lamp} shows tripped, and no overload has."
-            if (
-                tripped
-                and not on
-                and supplied
-                and healthy
-                and e.kinds[e.index[lamp]] == "lamp"
-                and not e.circuit.named("trip_relay")
-            ):
-                return f"{lamp} is not lit while an overload has tripped."
-        elif word == "healthy" and on and not healthy:
-            return f"{lamp} shows healthy, and the monitor has dropped out."
-        elif word == "phase" and on and healthy:
-            return f"{lamp} shows phase fault, and the monitor is in."
-    return ""
-
-
-def _earth_faults(circuit: Circuit) -> Proof:
-    if RETURN not in circuit.sources or LIVE not in circuit.sources:
-        return _proof("earth_fault_tolerant")
-    back = {w.number for w in circuit.wires if circuit.node_of[w.a] == circuit.node_of[circuit.sources[RETURN]]}
-    numbers = list(
-        dict.fromkeys(
-            w.number
-            for w in circuit.wires
-            if w.side == "control" and w.number not in back and not w.number.startswith("H")
+    def _judge(self, rule: str, cases: Iterable[Case], search: Search | None = None) -> Proof:
+        """Held where no case can be reached, else broken by the nearest."""
+        cases = [x for x in cases if x.states]
+        bad = self.d.any_of(x.states for x in cases)
+        if not bad:
+            return Proof(rule, RULES[rule], True, how=EVERY_PATTERN)
+        search = search or self.search
+        if not self.d.both(bad, search.reached):
+            return Proof(rule, RULES[rule], True, how=EVERY_STATE)
+        moves, state = search.story(bad)
+        case = next(x for x in cases if self.d.both(x.states, state))
+        return Proof(
+            rule,
+            RULES[rule],
+            False,
+            [*search.words([*moves, *case.moves]), *case.then],
+            case.why(state) + self._taken(state),
         )
-    )
-    guards = {*circuit.stops, *circuit.overloads, *circuit.of_kind("emergency_stop")}
-    cut_short = False
-    for number in numbers:
-        touched = frozenset(t for w in circuit.wires if w.number == number for t in (w.a, w.b))
-        walk = Walk(Engine(circuit, earthed_nodes=touched, coarse=True), lamps=False)
-        cut_short |= not walk.complete
-        for state in walk.resting:
-            held = [k for k in walk.coils if k in walk.states_live[state]]
-            if not held:
-                continue
-            open_chain = any(
-                value == 0 and x.index is None and guards & set(x.names)
-                for x, value in zip(walk.inputs, state[1], strict=True)
-            )
-            nothing_done = walk.explored.story(state) == []
-            if nothing_done or open_chain:
-                what = "starts by itself" if nothing_done else "is not dropped out by stop or trip"
-                return _proof(
-                    "earth_fault_tolerant",
-                    [f"earth {number}", *walk.explored.story(state)],
-                    f"With wire {number} earthed {held[0]} {what}.",
-                )
-        for name in (*circuit.stops, *circuit.overloads, *circuit.of_kind("emergency_stop")):
-            known = any(name in x.names for x in walk.inputs)
-            if not known and any(walk.states_live[s] & set(walk.coils) for s in walk.resting):
-                return _proof(
-                    "earth_fault_tolerant",
-                    [f"earth {number}"],
-                    f"With wire {number} earthed {name} no longer opens any coil circuit.",
-                )
-    if cut_short:
-        return Proof("earth_fault_tolerant", RULES["earth_fault_tolerant"], None, None, UNDECIDED)
-    return _proof("earth_fault_tolerant")
+
+    def _taken(self, state: int) -> str:
+        """What was taken of an armature that a welded pole holds, where the story needs it."""
+        made = [self.e.names[i] for i, when in self.m.undefined.items() if not self.d.without(state, when)]
+        return f" The make contacts of {' and '.join(made)} are taken as made behind the welded pole." if made else ""
+
+    # What rules speak of
+
+    @cached_property
+    def resting(self) -> int:
+        """At rest."""
+        return self.m.resting
+
+    @cached_property
+    def on(self) -> int:
+        """A coil of the power circuit is energised, or the motor is on the lines."""
+        return self.d.either(self.d.any_of(self.m.acting[k] for k in self.coils), self.poles.fed)
+
+    @cached_property
+    def off(self) -> int:
+        """The motor is off the lines, and every contactor that can move is out."""
+        d, m = self.d, self.m
+        out = [m.position(k, OUT, HELD) for k in self.coils if self.e.index[k] in m.variables]
+        return d.without(d.all_of([m.valid, *out]), self.poles.fed)
+
+    @cached_property
+    def released(self) -> int:
+        """No start button is touched."""
+        return self.d.all_of(self.m.position(x, self.e.behaviours[self.e.index[x]].rest) for x in self.c.starts)
+
+    def operated(self, name: str) -> int:
+        """A stop, a trip or a monitor acts."""
+        i = self.e.index[name]
+        if self.e.kinds[i] in ("selector", "monitor"):
+            return self.m.at(i, 0)
+        return self.d.without(self.m.valid, self.m.at(i, self.e.behaviours[i].rest))
+
+    def _held(self, state: int) -> list[str]:
+        return [k for k in self.coils if self.d.both(self.m.acting[k], state)]
+
+    def _stay(self, state: int) -> str:
+        """What is on in a state in which nothing should be."""
+        if held := self._held(state):
+            return f"{_do(held, 'stay', 'stays')} in."
+        return f"The motor stays on the lines through the poles of {' and '.join(self.poles.feeding(state))}."
+
+    # Rules
+
+    def _no_power_short(self) -> Proof:
+        def why(state: int) -> str:
+            a, b = self.poles.shorts_in(state)
+            together = [k for k in self.c.power_contactors if not self.d.both(state, self.m.position(k, OUT, 1, HELD))]
+            return f"{a} and {b} are joined through {' and '.join(together)}."
+
+        return self._judge("no_power_short", [Case(self.poles.shorted, why)])
+
+    def _forbidden_pairs_exclusive(self) -> Proof:
+        return self._judge(
+            "forbidden_pairs_exclusive",
+            [Case(self._both(a, b), lambda _, a=a, b=b: f"The coils of {a} and {b} are energised together.") for a, b in self.c.forbidden],
+        )  # fmt: skip
+
+    def _both(self, a: str, b: str) -> int:
+        return self.d.both(self.m.acting.get(a, NONE), self.m.acting.get(b, NONE))
+
+    @cached_property
+    def both_live(self) -> list[tuple[str, str]]:
+        """Forbidden pairs whose coils can both be live."""
+        return [pair for pair in self.c.forbidden if self.d.both(self._both(*pair), self.search.reached)]
+
+    def _mechanical_interlock_fitted(self) -> Proof:
+        rule = "mechanical_interlock_fitted"
+        needed = list(dict.fromkeys([*self.c.levers, *self.both_live]))
+        for a, b in needed:
+            if (a, b) not in self.c.mechanical:
+                return Proof(rule, RULES[rule], False, [], f"{a} and {b} have no mechanical interlock.")
+        return Proof(rule, RULES[rule], True, how=EVERY_STATE if needed else "No pair can have both coils energised.")
+
+    def _comes_to_rest(self) -> Proof:
+        own, inputs = self.m.patient
+        search = Search(self.m, inputs=inputs, own=own)
+        rattling = search.for_ever()
+
+        def why(state: int) -> str:
+            around = [self.e.names[m.variable.index] for m in search.own if self.d.both(search.post(state, m), rattling)]  # fmt: skip
+            return f"{_do(list(dict.fromkeys(around)), 'never come', 'never comes')} to rest."
+
+        return self._judge("comes_to_rest", [Case(rattling, why)], search)
+
+    def _drops(self, rule: str, names: Sequence[str]) -> Proof:
+        held = self.d.both(self.resting, self.on)
+        return self._judge(rule, [Case(self.d.both(held, self.operated(x)), self._stay) for x in names if x in self.e.index])  # fmt: skip
+
+    def _stop_drops_all(self) -> Proof:
+        return self._drops("stop_drops_all", self.c.stops)
+
+    def _emergency_stop_drops_all(self) -> Proof:
+        return self._drops("emergency_stop_drops_all", self.c.of_kind("emergency_stop"))
+
+    def _overload_drops_all(self) -> Proof:
+        return self._drops("overload_drops_all", self.c.overloads)
+
+    def _phase_monitor_drops_all(self) -> Proof:
+        return self._drops("phase_monitor_drops_all", [self.c.monitor])
+
+    def _no_self_start(self) -> Proof:
+        d = self.d
+        at_once = d.both(self.search.closure(self.m.initial, self.m.own_moves), self.on)
+        cases = [Case(at_once, self._starts)]
+        cases += self._outlives_power()
+        leads = self.search.backwards(self.on)
+        before = d.all_of((self.resting, self.released, self.off))
+        for move in self.recoveries:
+            came = d.both(before, self.search.pre(leads, move))
+            cases.append(Case(came, lambda state, move=move: self._starts(self.search.after(state, move, self.on)), (move,)))  # fmt: skip
+        if at_once:
+            return self._judge("no_self_start", [Case(at_once, self._starts)])
+        return self._judge("no_self_start", cases)
+
+    def _starts(self, state: int) -> str:
+        if held := self._held(state):
+            return f"{_do(held, 'pull', 'pulls')} in without start."
+        return f"The motor is on the lines without start, through the poles of {' and '.join(self.poles.feeding(state))}."  # fmt: skip
+
+    @cached_property
+    def recoveries(self) -> list[Move]:
+        """Moves by which what had stopped the motor comes back: supply, monitor, trips reset, stops and emergency stop let go."""
+        e, c = self.e, self.c
+        back = {SUPPLY: 1}
+        for name in (*c.stops, *c.overloads, *c.of_kind("emergency_stop", "monitor"), c.named("control_breaker")):
+            if name in e.index and e.kinds[e.index[name]] != "selector":
+                i = e.index[name]
+                back[i] = 1 if e.kinds[i] == "monitor" else e.behaviours[i].rest
+        return [m for m in self.m.inputs if m.after == back.get(m.variable.index)]
+
+    def _outlives_power(self) -> list[Case]:
+        """A control circuit that outlives the power circuit: a contactor that stays in through the loss starts the motor when power returns."""
+        c, d = self.c, self.d
+        if not c.source.alive_with_main_off:
+            return []
+        lines, main = c.supply.taken_lines, c.named("main_breaker")
+        found = []
+        before = d.all_of((self.resting, self.released))
+        for what, cut, story in (
+            (main, {main, c.monitor}, (f"open {main}", f"close {main}")),
+            ("the supply", {c.monitor}, tuple(f"{verb} {x}" for verb in ("lose", "restore") for x in lines)),
+        ):
+            stays = self.m.live_without(frozenset(cut))
+            stays = {k: d.both(self.m.acting[k], stays[k]) for k in self.coils}
+
+            def why(state: int, stays: dict[str, int] = stays, what: str = what) -> str:
+                held = [k for k, when in stays.items() if d.both(state, when)]
+                return f"{_do(held, 'stay', 'stays')} in without power: the motor starts when {what} comes back."
+
+            found.append(Case(d.both(before, d.any_of(stays.values())), why, then=story))
+        return found
+
+    def _every_coil_reachable(self) -> Proof:
+        rule = "every_coil_reachable"
+        missing = [x for x, when in self.m.acting.items() if not self.d.both(when, self.search.reached)]
+        if missing:
+            return Proof(rule, RULES[rule], False, [], f"{' and '.join(missing)} can never be energised.")
+        return Proof(rule, RULES[rule], True, how=EVERY_STATE)
+
+    def _jog_drops_out(self) -> Proof:
+        """From rest only jog is touched: once it is let go everything must come out again."""
+        i = self.e.index[self.c.named("jog")]
+        search = Search(self.m, inputs=[m for m in self.m.inputs if m.variable.index == i])
+        coil = self.d.any_of(self.m.acting[k] for k in self.coils)
+        bad = self.d.all_of((self.resting, self.released, coil))
+        return self._judge("jog_drops_out", [Case(bad, lambda _: "Jog seals in when it is released faster than the contactor drops out.")], search)  # fmt: skip
+
+    def _no_backfeed(self) -> Proof:
+        """Ways from the control's live side to the motor that no power contactor closes."""
+        ends = [t for t in self.e.node if t.partition(":")[0] == self.c.motor]
+        bad = self.d.all_of((self.resting, self.off, self.m.at_live(ends)))
+        return self._judge("no_backfeed", [Case(bad, lambda _: "A start button puts its voltage on the motor's terminals past the open contactor.")])  # fmt: skip
+
+    def _lamps_truthful(self) -> Proof:
+        m = self.m
+        known = Known(self.d, m.lit, m.position, m.supplied)
+        return self._judge("lamps_truthful", [Case(self.d.both(so, self.resting), lambda _, words=words: words) for words, so in lies(self.e, known)])  # fmt: skip
+
+    def _earth_fault_tolerant(self) -> Proof:
+        rule, c = "earth_fault_tolerant", self.c
+        back = c.node_of[c.sources[RETURN]]
+        wires = [w for w in c.wires if w.side == "control" and not w.number.startswith("H") and c.node_of[w.a] != back]
+        for number in dict.fromkeys(w.number for w in wires):
+            touched = frozenset(t for w in c.wires if w.number == number for t in (w.a, w.b))
+            it = Decide(Engine(c, self.e.welded | self.e.stuck_poles, touched, coarse=True), None)
+            it.d.until = self.d.until
+            if found := it.earthed(number):
+                return Proof(rule, RULES[rule], False, *found)
+        return Proof(rule, RULES[rule], True, how=EVERY_STATE)
+
+    def earthed(self, number: str) -> tuple[list[str], str] | None:
+        """Story and words of an earth fault that starts the motor or defeats a stop or a trip."""
+        d = self.d
+        coil = d.any_of(self.m.acting[k] for k in self.coils)
+        held = d.both(self.resting, coil)
+        at_once = d.both(self.search.closure(self.m.initial, self.m.own_moves), held)
+        if at_once:
+            return [f"earth {number}"], f"With wire {number} earthed {self._held(at_once)[0]} starts by itself."
+        guards = (*self.c.stops, *self.c.overloads, *self.c.of_kind("emergency_stop"))
+        bad = d.both(held, d.any_of(self.operated(x) for x in guards if x in self.e.index))
+        if not d.both(bad, self.search.reached):
+            return None
+        moves, state = self.search.story(bad)
+        words = f"With wire {number} earthed {self._held(state)[0]} is not dropped out by stop or trip."
+        return [f"earth {number}", *self.search.words(moves)], words

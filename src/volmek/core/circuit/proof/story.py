@@ -6,7 +6,8 @@ from volmek.core.circuit.kernel.report import run_script
 from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.kernel.state import State
 from volmek.core.circuit.kernel.timeline import Operation
-from volmek.core.circuit.proof.rules import Proof, lie_of
+from volmek.core.circuit.proof.lamps import lie_of
+from volmek.core.circuit.proof.rules import Proof
 from volmek.core.document.errors import ProblemError
 
 #: First operation, and the pause between operations that is tried first, then ever shorter ones for the last [s].
@@ -124,4 +125,4 @@ def _watched(sim: Simulator, s: State, until: float, proof: Proof) -> State | No
 
 
 def _any_in(sim: Simulator, s: State) -> bool:
-    return any(k in sim.live(s) for k in sim.circuit.power_contactors)
+    return any(k in sim.live(s) for k in sim.circuit.power_contactors) or sim.electrical(s).connection != "off"

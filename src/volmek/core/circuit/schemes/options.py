@@ -74,6 +74,13 @@ def contradictions(document: StarterDocument) -> list[Problem]:
         )
     if c.jog and (c.scheme != "three_wire" or method != "direct_on_line"):
         found.append(Problem("control.jog", "jogging needs a direct-on-line starter with push-buttons"))
+    if c.jog == "relay" and c.overload_contact == "before_coil":
+        found.append(
+            Problem(
+                "control.overload_contact",
+                "ahead of the coil alone it leaves the run relay in: with start held through the trip, reset starts the motor",
+            )
+        )
     if c.monitor_position == "motor_side" and method != "direct_on_line":
         found.append(
             Problem(
