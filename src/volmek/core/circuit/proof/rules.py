@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 
 from volmek.core.circuit.kernel.engine import Engine
 from volmek.core.circuit.model.behaviour import HELD, OUT
@@ -71,12 +71,12 @@ class Case:
     Attributes
     ----------
     states : in which it is broken
-    why : in words, from one of them
+    why : in words, or how they follow from one of these states
     moves, then : what follows the story, as moves and as operations
     """
 
     states: int
-    why: Callable[[int], str]
+    why: str | Callable[[int], str]
     moves: tuple[Move, ...] = ()
     then: tuple[str, ...] = ()
 
@@ -174,12 +174,9 @@ class Decide:
             return Proof(rule, RULES[rule], True, how=EVERY_STATE)
         moves, state = search.story(bad)
         case = next(x for x in cases if self.d.both(x.states, state))
+        why = case.why if isinstance(case.why, str) else case.why(state)
         return Proof(
-            rule,
-            RULES[rule],
-            False,
-            [*search.words([*moves, *case.moves]), *case.then],
-            case.why(state) + self._taken(state),
+            rule, RULES[rule], False, [*search.words([*moves, *case.moves]), *case.then], why + self._taken(state)
         )
 
     def _taken(self, state: int) -> str:
@@ -240,7 +237,7 @@ class Decide:
     def _forbidden_pairs_exclusive(self) -> Proof:
         return self._judge(
             "forbidden_pairs_exclusive",
-            [Case(self._both(a, b), lambda _, a=a, b=b: f"The coils of {a} and {b} are energised together.") for a, b in self.c.forbidden],
+            [Case(self._both(a, b), f"The coils of {a} and {b} are energised together.") for a, b in self.c.forbidden],
         )  # fmt: skip
 
     def _both(self, a: str, b: str) -> int:
@@ -288,17 +285,18 @@ class Decide:
 
     def _no_self_start(self) -> Proof:
         d = self.d
-        at_once = d.both(self.search.closure(self.m.initial, self.m.own_moves), self.on)
-        cases = [Case(at_once, self._starts)]
-        cases += self._outlives_power()
+        if at_once := d.both(self.search.closure(self.m.initial, self.m.own_moves), self.on):
+            return self._judge("no_self_start", [Case(at_once, self._starts)])
+        cases = self._outlives_power()
         leads = self.search.backwards(self.on)
         before = d.all_of((self.resting, self.released, self.off))
         for move in self.recoveries:
             came = d.both(before, self.search.pre(leads, move))
-            cases.append(Case(came, lambda state, move=move: self._starts(self.search.after(state, move, self.on)), (move,)))  # fmt: skip
-        if at_once:
-            return self._judge("no_self_start", [Case(at_once, self._starts)])
+            cases.append(Case(came, partial(self._starts_after, move), (move,)))
         return self._judge("no_self_start", cases)
+
+    def _starts_after(self, move: Move, state: int) -> str:
+        return self._starts(self.search.after(state, move, self.on))
 
     def _starts(self, state: int) -> str:
         if held := self._held(state):
@@ -351,18 +349,18 @@ class Decide:
         search = Search(self.m, inputs=[m for m in self.m.inputs if m.variable.index == i])
         coil = self.d.any_of(self.m.acting[k] for k in self.coils)
         bad = self.d.all_of((self.resting, self.released, coil))
-        return self._judge("jog_drops_out", [Case(bad, lambda _: "Jog seals in when it is released faster than the contactor drops out.")], search)  # fmt: skip
+        return self._judge("jog_drops_out", [Case(bad, "Jog seals in when it is released faster than the contactor drops out.")], search)  # fmt: skip
 
     def _no_backfeed(self) -> Proof:
         """Ways from the control's live side to the motor that no power contactor closes."""
         ends = [t for t in self.e.node if t.partition(":")[0] == self.c.motor]
         bad = self.d.all_of((self.resting, self.off, self.m.at_live(ends)))
-        return self._judge("no_backfeed", [Case(bad, lambda _: "A start button puts its voltage on the motor's terminals past the open contactor.")])  # fmt: skip
+        return self._judge("no_backfeed", [Case(bad, "A start button puts its voltage on the motor's terminals past the open contactor.")])  # fmt: skip
 
     def _lamps_truthful(self) -> Proof:
         m = self.m
         known = Known(self.d, m.lit, m.position, m.supplied)
-        return self._judge("lamps_truthful", [Case(self.d.both(so, self.resting), lambda _, words=words: words) for words, so in lies(self.e, known)])  # fmt: skip
+        return self._judge("lamps_truthful", [Case(self.d.both(so, self.resting), words) for words, so in lies(self.e, known)])  # fmt: skip
 
     def _earth_fault_tolerant(self) -> Proof:
         rule, c = "earth_fault_tolerant", self.c
