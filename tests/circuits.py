@@ -1,9 +1,10 @@
 """Circuits for the tests: every scheme with its options, scripts on them."""
 
+import random
 import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import fields, is_dataclass, replace
-from typing import Any
+from typing import Any, get_args
 
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.dynamics import usual
@@ -12,7 +13,8 @@ from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.model.netlist import Circuit, Device
 from volmek.core.circuit.model.notation import Node
 from volmek.core.circuit.schemes import SCHEMES, circuit_of
-from volmek.core.document.model import parse
+from volmek.core.document.errors import ProblemError
+from volmek.core.document.model import Control, parse
 from volmek.core.installation.connection import MotorConnection
 from volmek.core.installation.control import ControlSource
 from volmek.core.installation.supply import SupplySystem
@@ -25,8 +27,9 @@ LAMPS: dict[str, Any] = {"lamps": ["running", "stopped", "tripped"]}
 WITH_CONTROL = [s for s in SCHEMES if s != "manual"]
 
 
-def made(scheme: str = "direct_on_line", starter: dict[str, Any] | None = None, motor: dict[str, Any] | None = None, **control: Any) -> Circuit:  # fmt: skip
+def made(scheme: str = "direct_on_line", starter: dict[str, Any] | None = None, motor: dict[str, Any] | None = None, **options: Any) -> Circuit:  # fmt: skip
     """The circuit of a scheme with options."""
+    control = options.pop("control", options)
     single = scheme.startswith("single")
     m = {"phases": 1, "single_phase_kind": "capacitor_start_run"} if single else {"rated_voltage_delta_v": 400}
     return circuit_of(
@@ -78,6 +81,28 @@ LARGEST: dict[str, Circuit] = {
     f"{method}, stand-by": made(method, standby=True, start_stations=3, stop_stations=3, controller_signal=True, **EVERYTHING)
     for method in ("star_delta", "autotransformer", "part_winding")
 }  # fmt: skip
+
+
+def drawn_sets(count: int, seed: int) -> Iterator[tuple[dict[str, Any], Circuit]]:
+    """Options with their circuits: of a method with options of the page drawn at random, those that are refused left out."""
+    draw = random.Random(seed)
+    choices: dict[str, list[Any]] = {
+        "lamps": [EVERYTHING["lamps"], []],
+        "start_stations": [1, 3],
+        "stop_stations": [1, 3],
+    }
+    for name, field in Control.model_fields.items():
+        parts = [p for part in (get_args(field.annotation) or ()) for p in (get_args(part) or (part,))]
+        choices |= {name: [p for p in parts if isinstance(p, str)]} if any(isinstance(p, str) for p in parts) else {}
+        choices |= {name: [True, False]} if bool in parts else {}
+    while count:
+        control = {name: draw.choice(values) for name, values in choices.items() if draw.random() < 0.4}
+        try:
+            circuit = made(draw.choice(WITH_CONTROL), control=control)
+        except ProblemError:
+            continue
+        count -= 1
+        yield control, circuit
 
 
 def renamed(x: Any, names: Mapping[str, Device], within: str = "") -> Any:

@@ -24,7 +24,7 @@ from waitress.server import create_server
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 
-from circuits import EVERYTHING, LARGEST
+from circuits import EVERYTHING, LARGEST, drawn_sets
 from samples import iec, nec, single_phase
 from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue
 from volmek.core.catalogue.device_types import TABLES, Contactor, Device, TestedCombination
@@ -317,6 +317,9 @@ def bench_circuit() -> None:
     )
     for name, it in LARGEST.items():
         row(f"proof of the largest {name}", median_ms(lambda i, it=it: prove(it), 1, 0) / 1000, "s", 5)
+    took = [median_ms(lambda i, it=it: prove(it), 1, 0) / 1000 for _, it in drawn_sets(200, 15)]
+    row("proof of 200 sets of options, median", statistics.median(took), "s", 1)
+    row("  the slowest", max(took), "s", 5)
     row("its single-failure table", median_ms(lambda i: failures(circuit_of(document)), 3, 1) / 1000, "s", 5)
     largest = circuit_of(parse({"tag": "C", "starter": {"type": "star_delta_closed"}, "control": options}))
     row(

@@ -1,12 +1,14 @@
 """Proofs: each rule broken on purpose, small and large; faults in; what nobody decided."""
 
+from collections.abc import Callable
 from itertools import product
+from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from circuits import EVERYTHING, LARGEST, VARIANTS, made, script
+from circuits import EVERYTHING, LARGEST, VARIANTS, drawn_sets, made, script
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.proof.diagrams import Diagrams
@@ -108,6 +110,24 @@ def test_a_start_after_a_reset_is_found_and_a_declared_one_is_listed_with_its_st
     with pytest.raises(ProblemError) as refused:
         made(jog="relay", overload_contact="before_coil")
     assert refused.value.problems[0].field == "control.overload_contact"
+
+
+#: Options that are offered as the weaker way, with the rules that they break; sizing says so at each.
+WEAK: dict[str, Callable[[dict[str, Any]], bool]] = {
+    "no_self_start": lambda c: c.get("source") == "separate" or c.get("tap") == "before_main",
+    "earth_fault_tolerant": lambda c: c.get("overload_contact") == "return_side" or c.get("variant") == "as_often_built",
+    "mechanical_interlock_fitted": lambda c: c.get("mechanical_interlock") is False or c.get("variant") == "as_often_built",
+    "no_backfeed": lambda c: c.get("hold") == "power_pole" or c.get("variant") == "as_often_built",
+    "forbidden_pairs_exclusive": lambda c: c.get("variant") == "as_often_built",
+    "jog_drops_out": lambda c: c.get("variant") == "as_often_built",
+}  # fmt: skip
+
+
+def test_options_drawn_at_random_are_decided_and_break_only_what_they_are_known_for() -> None:
+    for control, circuit in drawn_sets(60, 15):
+        for p in prove(circuit):
+            assert p.holds is not None
+            assert p.passed or WEAK[p.rule](control), (p.rule, p.shortest, p.why, control)
 
 
 def test_what_there_was_no_time_for_is_not_decided() -> None:

@@ -275,7 +275,8 @@ class Model:
                     # Behind the contactor a monitor sees phases only while one is in.
                     guard = self.d.any_of(self.position(f, IN) for f in c.feeders) if i == behind and after else ALL
                     found.append(Move(v, before, after, guard, own=False))
-        return found
+        # Of two stories of the same length the one with the start buttons is told: an operator does that by mistake.
+        return sorted(found, key=lambda m: m.variable.index == SUPPLY or self.e.names[m.variable.index] not in c.starts)
 
     @cached_property
     def possible(self) -> dict[int, int]:

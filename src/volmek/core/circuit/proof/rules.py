@@ -23,7 +23,7 @@ RULES = {
     "overload_drops_all": "A tripped overload takes the motor off the lines and drops out every contactor of the power circuit.",
     "phase_monitor_drops_all": "A phase monitor that has dropped out takes the motor off the lines and drops out every contactor of the power circuit.",
     "no_self_start": "Nothing starts by itself when the supply, the monitor, the overload or the emergency stop comes back.",
-    "every_coil_reachable": "Every coil can be energised.",
+    "every_coil_reachable": "Every coil can be energised, and every lamp, buzzer and heater can be on.",
     "jog_drops_out": "Releasing jog drops out the contactor, however quickly it is released.",
     "no_backfeed": "While no contactor is in, no terminal of the motor is live.",
     "lamps_truthful": "Every lamp shows the true state.",
@@ -265,7 +265,10 @@ class Decide:
             around = [self.e.names[m.variable.index] for m in search.own if self.d.both(search.post(state, m), rattling)]  # fmt: skip
             return f"{_do(list(dict.fromkeys(around)), 'never come', 'never comes')} to rest."
 
-        return self._judge("comes_to_rest", [Case(rattling, why)], search)
+        found = self._judge("comes_to_rest", [Case(rattling, why)], search)
+        return (
+            replace(found, how=EVERY_STATE) if found.holds else found
+        )  # what goes on for ever is looked for among them
 
     def _drops(self, rule: str, names: Sequence[str]) -> Proof:
         held = self.d.both(self.resting, self.on)
@@ -338,7 +341,8 @@ class Decide:
 
     def _every_coil_reachable(self) -> Proof:
         rule = "every_coil_reachable"
-        missing = [x for x, when in self.m.acting.items() if not self.d.both(when, self.search.reached)]
+        loads = {**self.m.acting, **self.m.lit}
+        missing = [x for x, when in loads.items() if not self.d.both(when, self.search.reached)]
         if missing:
             return Proof(rule, RULES[rule], False, [], f"{' and '.join(missing)} can never be energised.")
         return Proof(rule, RULES[rule], True, how=EVERY_STATE)

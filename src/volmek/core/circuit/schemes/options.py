@@ -72,13 +72,27 @@ def contradictions(document: StarterDocument) -> list[Problem]:
                 "a stand-by set starts direct on line, star-delta or another method with one start command",
             )
         )
-    if c.jog and (c.scheme != "three_wire" or method != "direct_on_line"):
+    if c.jog and (c.scheme != "three_wire" or c.standby or method != "direct_on_line"):
         found.append(Problem("control.jog", "jogging needs a direct-on-line starter with push-buttons"))
-    if c.jog == "relay" and c.overload_contact == "before_coil":
+    if c.jog == "relay" and c.overload_contact in ("before_coil", "return_side"):
         found.append(
             Problem(
                 "control.overload_contact",
-                "ahead of the coil alone it leaves the run relay in: with start held through the trip, reset starts the motor",
+                "at the coil alone it leaves the run relay in: with start held through the trip, reset starts the motor",
+            )
+        )
+    if c.controller_signal and c.controller_signal_form == "fail_safe" and c.overload_contact == "return_side":
+        found.append(
+            Problem(
+                "control.controller_signal_form",
+                "on the return side the overload contact cannot take the trip relay out: the signal has to be one on trip",
+            )
+        )
+    if c.monitor_position == "motor_side" and c.standby:
+        found.append(
+            Problem(
+                "control.monitor_position",
+                "on the load side of the contactor a monitor never lets a set that starts by itself start the motor",
             )
         )
     if c.monitor_position == "motor_side" and method != "direct_on_line":
@@ -129,6 +143,7 @@ def contradictions(document: StarterDocument) -> list[Problem]:
                 "control.start_capacitor_switch", "with two directions the switch goes by speed, current or voltage"
             )
         )
+    found += _as_often_built(document)
     often_built = c.variant == "as_often_built" and method == "single_phase_direct"
     if often_built and c.start_capacitor_switch == "timer":
         found.append(Problem("control.start_capacitor_switch", "the circuit as often built has no time relay"))
@@ -159,3 +174,33 @@ def contradictions(document: StarterDocument) -> list[Problem]:
             if name in ("phase_healthy", "phase_fault")
         ]
     return found
+
+
+def _as_often_built(document: StarterDocument) -> list[Problem]:
+    """What the circuits that are often built have no place for."""
+    c, method = document.control, method_of(document)
+    if c.variant != "as_often_built":
+        return []
+    if method == "star_delta_manual" and c.overload_contact == "return_side":
+        return [
+            Problem(
+                "control.overload_contact",
+                "in the circuit as often built the return of the star contactor is not behind it",
+            )
+        ]
+    if method != "single_phase_direct":
+        return []
+    chosen = {
+        "scheme": c.scheme != "three_wire", "overload_contact": c.overload_contact, "phase_monitor": c.phase_monitor not in (None, "none"),
+        "emergency_stop": c.emergency_stop, "buzzer": c.buzzer, "controller_signal": c.controller_signal,
+        "start_stations": (c.start_stations or 1) > 1, "stop_stations": (c.stop_stations or 1) > 1,
+        "lamps": set(c.lamps or []) - {"running"},
+    }  # fmt: skip
+    return [
+        Problem(
+            f"control.{name}",
+            "the circuit as often built has a start, a stop, a coil and a running lamp, and no place for this",
+        )
+        for name, given in chosen.items()
+        if given
+    ]
