@@ -9,7 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from circuits import EVERYTHING, LARGEST, VARIANTS, drawn_sets, made, script
+from volmek.core.circuit.faults.failures import BY_CONTINUITY, BY_TRIAL, NEXT_STOP, UNDER_FAULT, failures, rules_broken
 from volmek.core.circuit.faults.injection import damage
+from volmek.core.circuit.kernel.engine import Engine
+from volmek.core.circuit.kernel.power import PowerNet
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.proof.diagrams import Diagrams
 from volmek.core.circuit.proof.rules import RULES, Proof, prove
@@ -110,6 +113,30 @@ def test_a_start_after_a_reset_is_found_and_a_declared_one_is_listed_with_its_st
     with pytest.raises(ProblemError) as refused:
         made(jog="relay", overload_contact="before_coil")
     assert refused.value.problems[0].field == "control.overload_contact"
+
+
+def test_each_fault_names_the_rules_that_it_breaks_and_how_it_is_found() -> None:
+    told: list[tuple[int, int]] = []
+    circuit = made(emergency_stop=True, lamps=["running"])
+    table = {f.fault: f for f in failures(circuit, lambda done, of: told.append((done, of)))}
+    assert told == [(n, len(table)) for n in range(len(table))]
+    for guard, rule, found in (
+        ("S1:1-2", "stop_drops_all", NEXT_STOP), ("S0:1-2", "emergency_stop_drops_all", BY_TRIAL), ("F1:95-96", "overload_drops_all", BY_TRIAL),
+    ):  # fmt: skip
+        row = table[f"weld {guard}"]
+        assert row.dangerous and row.breaks == (rule,) and row.found == found and row.measure
+    for fault, row in table.items():
+        d = damage(circuit, [fault])
+        broken_now = {p.rule for p in prove(d.circuit, d.engine()) if p.holds is False and p.rule in UNDER_FAULT}
+        assert set(row.breaks) == broken_now and row.undecided == (), fault
+        assert not row.hidden or (row.found == BY_CONTINUITY and not row.breaks)
+    late = rules_broken(
+        LARGEST["star_delta, stand-by"],
+        Engine(LARGEST["star_delta, stand-by"]),
+        PowerNet(LARGEST["star_delta, stand-by"]),
+        0,
+    )
+    assert late[1], "what there was no time for is said"
 
 
 #: Options that are offered as the weaker way, with the rules that they break; sizing says so at each.

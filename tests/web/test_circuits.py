@@ -104,11 +104,14 @@ def test_what_cannot_be_played_is_refused_at_its_field(client: FlaskClient, body
 
 def test_proofs_failures_and_differences(client: FlaskClient) -> None:
     proofs = client.get(f"/api/starters/{FAN}/circuit/proofs").get_json()
-    assert len(proofs["proofs"]) == 10 and all(p["holds"] for p in proofs["proofs"]) and proofs["stories"] == {}
+    assert len(proofs["proofs"]) == 11 and all(p["holds"] for p in proofs["proofs"]) and proofs["stories"] == {}
     bridged = client.get(f"/api/starters/{FAN}/circuit/proofs?fault=add F1:95 F1:96").get_json()
     broken = {p["rule"]: p for p in bridged["proofs"] if not p["holds"]}
     assert "overload_drops_all" in broken and bridged["stories"]["overload_drops_all"][-1]["do"] == "trip F1"
     table = client.get(f"/api/starters/{FAN}/circuit/failures").get_json()["failures"]
+    assert {"stop_drops_all", "no_self_start"} & {r for f in table for r in f["breaks"]} and table[-1]["found"]
+    assert len(client.application.extensions["tables"]._kept) == 1
+    assert client.get(f"/api/starters/{FAN}/circuit/failures").get_json()["failures"] == table
     assert table[0]["dangerous"] and table[-1]["hidden"] and {"weld K1", "break 1"} <= {f["fault"] for f in table}
     change = client.get("/api/starters/1/circuit/difference?type=star_delta").get_json()["difference"]
     assert "K3 Contactor" in change["parts_added"] and change["added"] and change["kept"]
@@ -213,7 +216,7 @@ def test_prove_exits_with_one_when_a_rule_is_broken() -> None:
 
 def test_failures_and_what_is_no_document(tmp_path: Path) -> None:
     table = json.loads(run("failures", circuit_document()).stdout)
-    assert {"fault", "effect", "dangerous", "hidden"} == set(table[0])
+    assert {"fault", "effect", "dangerous", "hidden", "breaks", "undecided", "found", "measure"} == set(table[0])
     assert next(f for f in table if f["fault"] == "weld K1")["dangerous"]
     assert run("circuit", circuit_document(scheme="two_wire", standby=True)).exit_code == 2
     missing = CliRunner().invoke(main, ["prove", str(tmp_path / "none.json")])

@@ -3142,16 +3142,40 @@ export interface components {
          *     effect : what happens, one sentence
          *     dangerous : somebody can be hurt, or something burns
          *     hidden : nothing changes until a second fault comes
+         *     breaks : rules that hold as built and not with it
+         *     undecided : rules for which there was no time
+         *     found : how it is noticed
+         *     measure : what is usually done against it; empty where nothing is asked for
          */
         Failure: {
+            /**
+             * Breaks
+             * @default []
+             */
+            breaks: string[];
             /** Dangerous */
             dangerous: boolean;
             /** Effect */
             effect: string;
             /** Fault */
             fault: string;
+            /**
+             * Found
+             * @default
+             */
+            found: string;
             /** Hidden */
             hidden: boolean;
+            /**
+             * Measure
+             * @default
+             */
+            measure: string;
+            /**
+             * Undecided
+             * @default []
+             */
+            undecided: string[];
         };
         /**
          * FailuresOut

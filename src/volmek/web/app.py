@@ -13,6 +13,7 @@ from sqlalchemy.exc import DatabaseError, DataError
 from werkzeug.exceptions import HTTPException, TooManyRequests
 
 from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.circuit.faults.failures import Failure
 from volmek.core.document.errors import Problem, ProblemError
 from volmek.core.document.model import parse, problems_of
 from volmek.core.examples import MOTOR
@@ -46,7 +47,7 @@ from volmek.web.access import ALONE, Access, check_role, install, reached_as
 from volmek.web.common import problems_out
 from volmek.web.guard import HEADERS, foreign, identity, own_name, storage_words
 from volmek.web.lines import Lines
-from volmek.web.results import Results
+from volmek.web.results import TABLES_KEPT, Results, Shown
 from volmek.web.schemas import ProblemsOut
 from volmek.web.worker import RangeWorker
 
@@ -138,7 +139,7 @@ def create_app(database: Database, dist: Path = DIST, how: Access = ALONE) -> Ap
     app.extensions["ranges"] = RangeWorker()
     app.extensions["queue"] = work.Queue(app)
     app.extensions["lines"] = Lines(app)
-    app.extensions["results"] = Results()
+    app.extensions["results"], app.extensions["tables"] = Results[Shown](), Results[list[Failure]](TABLES_KEPT)
 
     @app.before_request
     def _guard() -> Response | None:

@@ -17,7 +17,9 @@ from volmek.core.document.model import StarterDocument, StarterType, parse
 from volmek.core.views.change import ChangeView, change_view
 from volmek.core.views.circuit import CircuitView, circuit_view
 from volmek.web.common import REFUSED, looked_at, operation_id
+from volmek.web.results import table_of
 from volmek.web.schemas import Output, StarterPath
+from volmek.web.work import working
 
 bp = APIBlueprint("circuits", __name__, url_prefix="/api", operation_id_callback=operation_id)
 
@@ -137,8 +139,10 @@ def prove_circuit(path: StarterPath, query: FaultsQuery) -> ProofsOut:
 @bp.get("/starters/<int:starter_id>/circuit/failures", responses={200: FailuresOut, **REFUSED})
 def circuit_failures(path: StarterPath) -> FailuresOut:
     """Effect of each single fault."""
-    document, catalogue, _ = looked_at(path.starter_id)
-    return FailuresOut.model_construct(failures=failures(simulated(document, catalogue).circuit))
+    document, catalogue, kept = looked_at(path.starter_id)
+    told = working().counted("putting in fault")
+    found = table_of(kept, lambda: failures(simulated(document, catalogue).circuit, told))
+    return FailuresOut.model_construct(failures=found)
 
 
 @bp.get("/starters/<int:starter_id>/circuit/difference", responses={200: DifferenceOut, **REFUSED})

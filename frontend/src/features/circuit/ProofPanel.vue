@@ -6,6 +6,8 @@ import { client, type Failure, type Proof } from '@/api/client'
 import { useAsked } from '@/stores/asked'
 import { usePlayer } from '@/stores/player'
 import { useStarter } from '@/stores/starter'
+import { useWork } from '@/stores/work'
+import WorkBar from '@/ui/WorkBar.vue'
 
 /** The rules over every state, and what each single fault does; fetched when somebody looks. */
 const props = defineProps<{ what: 'proofs' | 'failures' }>()
@@ -18,8 +20,11 @@ const proved = useAsked(() =>
     params: { ...params.value, query: { fault: player.faults } },
   }),
 )
+const work = useWork()
 const failed = useAsked(() =>
-  client.GET('/api/starters/{starter_id}/circuit/failures', { params: params.value }),
+  work.run((headers) =>
+    client.GET('/api/starters/{starter_id}/circuit/failures', { params: params.value, headers }),
+  ),
 )
 const proofs = computed(() => proved.data.value?.proofs ?? [])
 const stories = computed(() => proved.data.value?.stories ?? {})
@@ -31,6 +36,10 @@ watch(
   { immediate: true },
 )
 
+/** Rules by their short names. */
+function listed(rules: string[]): string {
+  return rules.map((r) => r.replaceAll('_', ' ')).join(', ')
+}
 function verdict(p: Proof): { words: string; look: string } {
   if (p.holds === true) return { words: '✓ holds', look: 'fine' }
   if (p.holds !== false) return { words: '? not decided', look: 'attention' }
@@ -87,6 +96,7 @@ async function inject(f: Failure): Promise<void> {
     </p>
   </template>
   <template v-else>
+    <WorkBar :work="work" what="Single failures" />
     <table>
       <thead>
         <tr>
@@ -101,6 +111,13 @@ async function inject(f: Failure): Promise<void> {
           <td>
             <b v-if="f.dangerous" class="bad">■ </b><span v-else-if="f.hidden">○ </span
             ><span v-else>▲ </span>{{ $say(f.effect) }}
+            <span class="quiet how">
+              <template v-if="f.breaks.length">breaks: {{ listed(f.breaks) }} · </template>
+              <template v-if="f.undecided.length"
+                >not decided: {{ listed(f.undecided) }} · </template
+              >found {{ $say(f.found) }}
+            </span>
+            <span v-if="f.measure" class="quiet how">Usual: {{ $say(f.measure) }}</span>
           </td>
           <td>
             <Button
@@ -116,7 +133,10 @@ async function inject(f: Failure): Promise<void> {
     </table>
     <p class="quiet">
       ■ somebody can be hurt or something burns; ▲ it shows itself; ○ hidden until a second fault:
-      the test plan looks for it, dead, by continuity.
+      the test plan looks for it, dead, by continuity. Every fault is operated through a whole run,
+      and the rules are proved again with it in. Listed are welded contactors and contacts, broken
+      control wires and earth faults; single welded poles, two faults at once and wrong settings are
+      not.
     </p>
   </template>
 </template>

@@ -1,16 +1,21 @@
 """The single-failure table: what each welded contact, broken wire and earth fault does, found by operating the damaged circuit."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import IntEnum
 
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.dynamics import usual
+from volmek.core.circuit.kernel.engine import Engine
 from volmek.core.circuit.kernel.operator import MONITOR_S, WHOLE_START_S, Operator, quick
+from volmek.core.circuit.kernel.power import PowerNet
 from volmek.core.circuit.kernel.report import has_conductors
 from volmek.core.circuit.kernel.state import State
 from volmek.core.circuit.kernel.telling import joined
 from volmek.core.circuit.model.netlist import RETURN, Circuit
+from volmek.core.circuit.proof.diagrams import CutShort
 from volmek.core.circuit.proof.lamps import lie_of
+from volmek.core.circuit.proof.rules import RULES, Decide, applicable
 
 
 class Hazard(IntEnum):
@@ -44,12 +49,20 @@ class Failure:
     effect : what happens, one sentence
     dangerous : somebody can be hurt, or something burns
     hidden : nothing changes until a second fault comes
+    breaks : rules that hold as built and not with it
+    undecided : rules for which there was no time
+    found : how it is noticed
+    measure : what is usually done against it; empty where nothing is asked for
     """
 
     fault: str
     effect: str
     dangerous: bool
     hidden: bool
+    breaks: tuple[str, ...] = ()
+    undecided: tuple[str, ...] = ()
+    found: str = ""
+    measure: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -250,21 +263,77 @@ def _other_lamps(circuit: Circuit, seen: Seen, sound: dict[str, frozenset[str]])
     return []
 
 
-def failures(circuit: Circuit) -> list[Failure]:
-    """Single-failure table: effect of each fault, the dangerous ones first.
+#: Rules that are held against each fault; a mechanical lever is not changed by it, and an earth fault would be a second one.
+UNDER_FAULT = tuple(
+    r for r in RULES if r not in ("mechanical_interlock_fitted", "comes_to_rest", "earth_fault_tolerant")
+)
+#: Time for the rules of one fault [s].
+FAULT_S = 5.0
+#: How a fault is noticed.
+AT_ONCE, BY_LAMP = "at once: it runs or trips by itself", "by a lamp, for whoever looks"
+NEXT_START, NEXT_STOP = "by the next start", "by the next stop"
+BY_TRIAL, BY_CONTINUITY = "only by a trial of the guard", "only dead, by continuity"
+#: What is usually done against a fault that breaks a rule, by what fails.
+MEASURES = {
+    "contactor": "Two contactors in series, each with a mirror contact in the start path: one that is welded refuses the next start.",
+    "emergency_stop": "Two contacts of the button in series, watched by a safety relay.",
+    "stop": "A stop with two contacts in series.",
+    "start": "A start whose release is watched before it counts again (monitored reset).",
+    "hold": "A seal-in from a contact that is linked to the poles, and a reset that is watched.",
+    "overload": "A trial with the relay's test button once a year.",
+    "monitor": "A trial of the monitor once a year; its second contact to a signal.",
+    "interlock": "A mechanical interlock beside the electrical one.",
+    "earth": "Earth one side of the control supply, or watch its insulation.",
+    "wire": "Check the wire at its terminals when the panel is inspected.",
+}
+
+
+def rules_broken(
+    circuit: Circuit, engine: Engine, net: PowerNet, limit_s: float = FAULT_S
+) -> tuple[list[str], list[str]]:
+    """Rules that do not hold, and those for which there was no time; without stories.
+
+    Parameters
+    ----------
+    circuit, engine : damaged or not
+    net : of the power circuit, which a fault of the control leaves as it is
+    limit_s : time for all of them [s]
+    """
+    broken, undecided = [], []
+    decide: Decide | None = None
+    for rule in applicable(engine):
+        if rule not in UNDER_FAULT:
+            continue
+        try:
+            decide = decide or Decide(engine, limit_s, net, told=False)
+            if decide(rule).holds is False:
+                broken.append(rule)
+        except CutShort:
+            undecided.append(rule)
+    return broken, undecided
+
+
+def failures(circuit: Circuit, told: Callable[[int, int], None] | None = None) -> list[Failure]:
+    """Single-failure table: effect of each fault, the rules that it breaks, how it is found; the dangerous ones first.
 
     Parameters
     ----------
     circuit : as designed
+    told : called with how many faults are done, of how many
 
     References
     ----------
-    ISO 13849-2, annex D: faults to be looked at; here by simulation of the damaged circuit.
+    ISO 13849-2, annex D: faults to be looked at; effects by simulation of the damaged circuit, rules by proof of it.
     """
+    net = PowerNet(circuit)
+    as_built = set(rules_broken(circuit, Engine(circuit), net)[0]) | set(circuit.declared)
     whole = Programme(circuit, []).run()
     sound, lamps = whole.effects, dict(whole.lamps)
     found = []
-    for fault in single_faults(circuit):
+    todo = single_faults(circuit)
+    for n, fault in enumerate(todo):
+        if told:
+            told(n, len(todo))
         seen = Programme(circuit, [fault]).run()
         effects = [e for e in seen.effects if e not in sound]
         if not effects:
@@ -272,8 +341,64 @@ def failures(circuit: Circuit) -> list[Failure]:
         effects.sort(key=lambda e: e.hazard)
         dangerous = bool(effects) and effects[0].hazard is not Hazard.NONE
         words = "; ".join(e.words for e in effects[:3])
-        hidden = not effects
+        damaged = damage(circuit, [fault])
+        broken, undecided = rules_broken(damaged.circuit, damaged.engine(), net)
+        breaks = tuple(r for r in broken if r not in as_built)
+        hidden = not effects and not breaks and not undecided
+        if not effects:
+            words = "no effect until there is a second fault" if hidden else "no effect in an ordinary run"
+        measure = (
+            _measure(circuit, fault) if dangerous or set(breaks) - {"lamps_truthful", "every_coil_reachable"} else ""
+        )
+        noticed = _found(effects, breaks)
         found.append(
-            Failure(fault, "No effect until there is a second fault." if hidden else words[0].upper() + words[1:] + ".", dangerous, hidden)
-        )  # fmt: skip
+            Failure(
+                fault, words[0].upper() + words[1:] + ".", dangerous, hidden, breaks, tuple(undecided), noticed, measure
+            )
+        )
     return sorted(found, key=lambda f: (not f.dangerous, f.hidden))
+
+
+def _found(effects: list[Effect], breaks: tuple[str, ...]) -> str:
+    """How somebody notices it."""
+    words = " ".join(e.words for e in effects)
+    hazards = {e.hazard for e in effects}
+    if hazards & {Hazard.SHORT_CIRCUIT, Hazard.STARTS_BY_ITSELF} or "breaker" in words:
+        return AT_ONCE
+    if any(
+        x in words
+        for x in (
+            "does not start",
+            "only while start",
+            "connection",
+            "stays in",
+            "chatters",
+            "wrong way",
+            "properly",
+            "burns",
+        )
+    ):
+        return NEXT_START
+    if Hazard.NOT_STOPPED in hazards or "stop_drops_all" in breaks:
+        return NEXT_STOP
+    if Hazard.NOT_DROPPED_OUT in hazards:
+        return BY_TRIAL
+    if effects:
+        return BY_LAMP
+    return (
+        BY_TRIAL if set(breaks) - {"lamps_truthful", "every_coil_reachable"} else BY_LAMP if breaks else BY_CONTINUITY
+    )
+
+
+def _measure(circuit: Circuit, fault: str) -> str:
+    """What is usually done against it."""
+    verb, _, what = fault.partition(" ")
+    if verb != "weld":
+        return MEASURES["earth" if verb == "earth" else "wire"]
+    name, _, contact = what.partition(":")
+    device = circuit.devices[name]
+    if device.kind in ("contactor", "relay") and contact:
+        return MEASURES["interlock" if contact[-1] in "26" else "hold"]
+    if device.kind == "button":
+        return MEASURES["start" if name in circuit.starts else "stop"]
+    return MEASURES.get(device.kind, "")

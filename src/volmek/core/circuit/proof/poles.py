@@ -16,15 +16,16 @@ class Poles:
     Parameters
     ----------
     model : of the control circuit that moves them
+    net : of the power circuit, where somebody has one whose results are kept
 
     References
     ----------
     Each set of poles is one network with phasors; what it does to the motor belongs to every state with those poles.
     """
 
-    def __init__(self, model: Model) -> None:
+    def __init__(self, model: Model, net: PowerNet | None = None) -> None:
         self.m, self.d = model, model.d
-        self.net = PowerNet(model.e.circuit)
+        self.net = net or PowerNet(model.e.circuit)
         self.present = tuple((p, p) for p in self.net.sources)
         self.contacts: dict[int, list[Contact]] = {}
         for c in model.e.circuit.contacts:

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property, partial
 
 from volmek.core.circuit.kernel.engine import Engine
+from volmek.core.circuit.kernel.power import PowerNet
 from volmek.core.circuit.model.behaviour import HELD, OUT
 from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit
 from volmek.core.circuit.proof.diagrams import NONE, CutShort
@@ -148,14 +149,25 @@ def _do(names: list[str], many: str, one: str) -> str:
 
 
 class Decide:
-    """The rules of one circuit, each decided when it is asked for."""
+    """The rules of one circuit, each decided when it is asked for.
 
-    def __init__(self, engine: Engine, limit_s: float | None = None) -> None:
+    Parameters
+    ----------
+    engine : of the circuit, damaged or not
+    limit_s : time after which ``CutShort`` is raised [s]; None for none
+    net : of its power circuit, where somebody has one
+    told : with the story of what is broken
+    """
+
+    def __init__(
+        self, engine: Engine, limit_s: float | None = None, net: PowerNet | None = None, *, told: bool = True
+    ) -> None:
+        self.told = told
         self.e, self.c = engine, engine.circuit
         self.m = Model(engine, limit_s)
         self.d = self.m.d
         self.search = Search(self.m)
-        self.poles = Poles(self.m)
+        self.poles = Poles(self.m, net)
         self.coils = [k for k in self.c.power_contactors if k in self.m.acting]
 
     def __call__(self, rule: str) -> Proof:
@@ -172,6 +184,8 @@ class Decide:
         search = search or self.search
         if not self.d.both(bad, search.reached):
             return Proof(rule, RULES[rule], True, how=EVERY_STATE)
+        if not self.told:
+            return Proof(rule, RULES[rule], False)
         moves, state = search.story(bad)
         case = next(x for x in cases if self.d.both(x.states, state))
         why = case.why if isinstance(case.why, str) else case.why(state)
