@@ -1,5 +1,6 @@
 """Boards, the look of a page and the smaller screens, by real clicks."""
 
+import json
 import re
 from pathlib import Path
 from typing import Any
@@ -36,7 +37,7 @@ def test_a_tag_is_used_once_on_a_board(page: Page) -> None:
 
 def test_a_long_list_uses_its_rows_again_and_hands_the_keyboard_back(page: Page) -> None:
     board = page.request.post("/api/boards", data={"job": "Thornebeck Maltings", "name": "KG-L"}).json()["id"]
-    text = "tag,power_kw\n" + "".join(f"L-{n},{n / 10}\n" for n in range(1, 181))
+    text = json.dumps([{"tag": f"L-{n}", "motor": {"rated_power_kw": n / 10}} for n in range(1, 181)])
     assert page.request.post(f"/api/boards/{board}/import", data={"text": text}).status == 201
     page.goto(f"/boards/{board}")
     page.get_by_role("link", name="L-4", exact=True).focus()

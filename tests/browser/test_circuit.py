@@ -130,7 +130,7 @@ def test_proofs_hold_and_a_broken_one_is_replayed(page: Page) -> None:
     panel = opened(page)
     page.get_by_role("tab", name="Proofs").click()
     proofs = page.get_by_role("tabpanel", name="Proofs")
-    expect(proofs.get_by_text("✓ holds")).to_have_count(10)
+    expect(proofs.get_by_text("✓ holds")).to_have_count(11)
     page.get_by_role("tab", name="Insert fault").click()
     page.get_by_role("combobox", name="What to do").click()
     page.get_by_role("option", name="Add a wire").click()
