@@ -322,7 +322,12 @@ def bench_circuit() -> None:
     row("  the slowest", max(took), "s", 5)
     row("its single-failure table", median_ms(lambda i: failures(circuit_of(document)), 3, 1) / 1000, "s", 5)
     for name, it in LARGEST.items():
-        row(f"single-failure table of the largest {name}", median_ms(lambda i, it=it: failures(it), 1, 0) / 1000, "s", 30)
+        row(
+            f"single-failure table of the largest {name}",
+            median_ms(lambda i, it=it: failures(it), 1, 0) / 1000,
+            "s",
+            30,
+        )
     largest = circuit_of(parse({"tag": "C", "starter": {"type": "star_delta_closed"}, "control": options}))
     row(
         "geometry of the largest control drawing",
