@@ -31,12 +31,25 @@ class Hazard(IntEnum):
     NONE = 9
 
 
+#: How a fault is noticed, the soonest first.
+AT_ONCE, BY_LAMP = "at once: it runs or trips by itself", "by a lamp, for whoever looks"
+NEXT_START, NEXT_STOP = "by the next start", "by the next stop"
+BY_TRIAL, BY_CONTINUITY = "only by a trial of the guard", "only dead, by continuity"
+NOTICED = (AT_ONCE, NEXT_START, NEXT_STOP, BY_TRIAL, BY_LAMP, BY_CONTINUITY)
+#: How what is dangerous is noticed.
+HAZARD_NOTICED = {
+    Hazard.SHORT_CIRCUIT: AT_ONCE, Hazard.STARTS_BY_ITSELF: AT_ONCE, Hazard.WRONG_CONNECTION: NEXT_START, Hazard.WRONG_WAY: NEXT_START,
+    Hazard.START_WINDING: NEXT_START, Hazard.NOT_STOPPED: NEXT_STOP, Hazard.NOT_DROPPED_OUT: BY_TRIAL,
+}  # fmt: skip
+
+
 @dataclass(frozen=True, slots=True)
 class Effect:
-    """An effect of a fault, in words, and its danger."""
+    """An effect of a fault, in words, its danger, and how it is noticed where it is not dangerous."""
 
     words: str
     hazard: Hazard = Hazard.NONE
+    noticed: str = BY_LAMP
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,7 +153,7 @@ class Programme(Operator):
         self._other(started)
         self._blown()
         if self.lies:
-            self._note(sorted(self.lies)[0].rstrip("."))
+            self._note(sorted(self.lies)[0].rstrip("."), noticed=BY_LAMP)
         return Seen(tuple(dict.fromkeys(self.effects)), tuple(self.lit))
 
     def wait(self, s: State, seconds: float) -> State:
@@ -153,8 +166,8 @@ class Programme(Operator):
     def _look(self, when: str, s: State) -> None:
         self.lit.append((when, frozenset(x for x, on in self.sim.lamps(s).items() if on)))
 
-    def _note(self, words: str, hazard: Hazard = Hazard.NONE) -> None:
-        self.effects.append(Effect(words, hazard))
+    def _note(self, words: str, hazard: Hazard = Hazard.NONE, noticed: str = NEXT_START) -> None:
+        self.effects.append(Effect(words, hazard, HAZARD_NOTICED.get(hazard, noticed)))
 
     def _way(self, started: State) -> None:
         """The way in which it runs, against what it should be."""
@@ -226,7 +239,7 @@ class Programme(Operator):
             if event.kind == "short_circuit":
                 self._note(f"short circuit: {joined(event)}", Hazard.SHORT_CIRCUIT)
             elif event.kind == "control_short":
-                self._note(f"the control breaker {event.device} trips")
+                self._note(f"the control breaker {event.device} trips", noticed=AT_ONCE)
             elif event.kind == "chatters":
                 self._note(f"{event.device} chatters")
             elif event.kind == "overheats":
@@ -269,10 +282,6 @@ UNDER_FAULT = tuple(
 )
 #: Time for the rules of one fault [s].
 FAULT_S = 5.0
-#: How a fault is noticed.
-AT_ONCE, BY_LAMP = "at once: it runs or trips by itself", "by a lamp, for whoever looks"
-NEXT_START, NEXT_STOP = "by the next start", "by the next stop"
-BY_TRIAL, BY_CONTINUITY = "only by a trial of the guard", "only dead, by continuity"
 #: What is usually done against a fault that breaks a rule, by what fails.
 MEASURES = {
     "contactor": "Two contactors in series, each with a mirror contact in the start path: one that is welded refuses the next start.",
@@ -361,33 +370,13 @@ def failures(circuit: Circuit, told: Callable[[int, int], None] | None = None) -
 
 def _found(effects: list[Effect], breaks: tuple[str, ...]) -> str:
     """How somebody notices it."""
-    words = " ".join(e.words for e in effects)
-    hazards = {e.hazard for e in effects}
-    if hazards & {Hazard.SHORT_CIRCUIT, Hazard.STARTS_BY_ITSELF} or "breaker" in words:
-        return AT_ONCE
-    if any(
-        x in words
-        for x in (
-            "does not start",
-            "only while start",
-            "connection",
-            "stays in",
-            "chatters",
-            "wrong way",
-            "properly",
-            "burns",
-        )
-    ):
-        return NEXT_START
-    if Hazard.NOT_STOPPED in hazards or "stop_drops_all" in breaks:
-        return NEXT_STOP
-    if Hazard.NOT_DROPPED_OUT in hazards:
-        return BY_TRIAL
-    if effects:
-        return BY_LAMP
-    return (
-        BY_TRIAL if set(breaks) - {"lamps_truthful", "every_coil_reachable"} else BY_LAMP if breaks else BY_CONTINUITY
-    )
+    found = [e.noticed for e in effects]
+    if "stop_drops_all" in breaks:
+        found.append(NEXT_STOP)
+    if not found:
+        guards = set(breaks) - {"lamps_truthful", "every_coil_reachable"}
+        found.append(BY_TRIAL if guards else BY_LAMP if breaks else BY_CONTINUITY)
+    return min(found, key=NOTICED.index)
 
 
 def _measure(circuit: Circuit, fault: str) -> str:

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from volmek.core.circuit.model.behaviour import HALF, PRESSED, REST
-from volmek.core.circuit.proof.diagrams import NONE
+from volmek.core.circuit.proof.diagrams import ALL, NONE
 from volmek.core.circuit.proof.model import SUPPLY, Model, Move
 
 
@@ -23,25 +23,18 @@ class Ring:
 
 
 class Search:
-    """Where a circuit can come from some states by some operations.
+    """Where a circuit can come from rest by some operations.
 
     Parameters
     ----------
     model : of the circuit
-    start : states in which it begins; at rest where not given
     inputs : operations that are done; all where not given
     own : what moves by itself; everything, in any order, where not given
     """
 
-    def __init__(
-        self,
-        model: Model,
-        start: int | None = None,
-        inputs: Sequence[Move] | None = None,
-        own: Sequence[Move] | None = None,
-    ) -> None:
+    def __init__(self, model: Model, inputs: Sequence[Move] | None = None, own: Sequence[Move] | None = None) -> None:
         self.m, self.d = model, model.d
-        self.start = model.initial if start is None else start
+        self.start = model.initial
         self.inputs = model.inputs if inputs is None else list(inputs)
         self.own = model.own_moves if own is None else list(own)
         self.rings: list[Ring] = []
@@ -124,12 +117,12 @@ class Search:
             while k and (nearer := self.d.both(wanted, self.rings[k - 1].states)):
                 wanted, k = nearer, k - 1
 
-    def backwards(self, states: int) -> int:
-        """States from which moves of its own can lead to some others."""
+    def backwards(self, states: int, within: int = ALL) -> int:
+        """States, of some only, from which moves of its own can lead to some others."""
         while True:
             before = states
             for move in self.own:
-                states = self.d.either(states, self.pre(states, move))
+                states = self.d.either(states, self.d.both(within, self.pre(states, move)))
             if states == before:
                 return states
 
@@ -154,14 +147,7 @@ class Search:
             before = left
             for i, moves in movers.items():
                 taken = d.any_of(self.pre(left, x) for x in moves)
-                within = d.both(left, d.either(d.other(m.possible[i]), taken))
-                while True:
-                    so_far = within
-                    for x in self.own:
-                        within = d.either(within, d.both(left, self.pre(within, x)))
-                    if within == so_far:
-                        break
-                left = within
+                left = self.backwards(d.both(left, d.either(d.other(m.possible[i]), taken)), left)
             if left == before:
                 break
         return left
