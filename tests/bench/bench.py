@@ -34,6 +34,7 @@ from volmek.core.circuit.drawing.control import draw_control
 from volmek.core.circuit.drawing.power import draw_power
 from volmek.core.circuit.faults.failures import failures
 from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.kernel.timeline import Operation, play
 from volmek.core.circuit.proof.rules import prove
 from volmek.core.circuit.schemes import circuit_of
 from volmek.core.circuit.simulated import SimulatedStarter, simulated
@@ -309,6 +310,14 @@ def bench_circuit() -> None:
         return sim.advance(sim.operate(running, ("release S2", "press S1", "trip F1", "lose L1")[i % 4]), 0.1)
 
     row("one operation settled", median_ms(operate, 400), "ms", 2)
+    kept = play(sim, [Operation(1.0, "press S2"), Operation(1.4, "release S2")]).snapshot
+    late = [play(sim, [Operation(36000.0 + k, "voltage 100")], snapshot=kept).snapshot for k in range(2)]
+
+    def go_on(i: int) -> object:
+        do = ("press S1", "lose L1", "trip F1")[i % 3]
+        return play(sim, [Operation(36002.0, do)], snapshot=late[i % 2])
+
+    row("one operation played after ten hours", median_ms(go_on, 60), "ms", 20)
     row(
         "proof of the timed star-delta with all options",
         median_ms(lambda i: prove(circuit_of(document)), 5, 1) / 1000,

@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -60,7 +61,8 @@ def causes(c: Circuit) -> Any:
 def running(c: Circuit) -> Any:
     start = [Operation(0.5, f"press {c.starts[-1]}"), Operation(1.0, f"release {c.starts[-1]}")] if c.starts else []
     trip = [Operation(9.0, c.trial(name)[0]) for name in c.overloads[:1]]
-    return play(Simulator(c, usual(1.5)), [*start, *trip])
+    timeline = play(Simulator(c, usual(1.5)), [*start, *trip])
+    return replace(timeline, snapshot=replace(timeline.snapshot, circuit="its own"))
 
 
 PROJECTIONS: dict[str, Callable[[Circuit], Any]] = {

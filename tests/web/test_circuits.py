@@ -17,11 +17,11 @@ FAN = 7
 
 
 def played(
-    client: FlaskClient, *operations: tuple[float, str], faults: tuple[str, ...] = (), starter: int = FAN
+    client: FlaskClient, *operations: tuple[float, str], faults: tuple[str, ...] = (), snapshot: Any = None
 ) -> Any:
+    done = [{"at_s": t, "do": what} for t, what in operations]
     answer = client.post(
-        f"/api/starters/{starter}/circuit/play",
-        json={"operations": [{"at_s": t, "do": what} for t, what in operations], "faults": list(faults)},
+        f"/api/starters/{FAN}/circuit/play", json={"operations": done, "faults": list(faults), "snapshot": snapshot}
     )
     assert answer.status_code == 200, answer.get_json()
     return answer.get_json()
@@ -77,6 +77,22 @@ def test_the_kiln_fan_is_started_and_stopped_in_time(client: FlaskClient) -> Non
     frame = next(f for f in timeline["frames"] if f["connection"] == "delta")
     assert "K2" in frame["on"] and "K2:1-2" in frame["closed"] and "M1:U1" in frame["live"]
     assert timeline["frames"][-1]["connection"] == "off"
+
+
+def test_an_operation_goes_on_from_the_snapshot_of_the_last_answer(client: FlaskClient) -> None:
+    steps = ((0.5, "press S2"), (1.0, "release S2"), (30.0, "press S1"), (30.5, "release S1"), (72000.0, "press S2"))
+    whole = played(client, *steps)["timeline"]
+    answer, words = played(client), []
+    for step in steps:
+        before = answer["timeline"]
+        words += [e["words"] for e in before["events"][: before["settled"]["events"]]]
+        answer = played(client, step, snapshot=before["snapshot"])
+    last = answer["timeline"]
+    assert words + [e["words"] for e in last["events"]] == [e["words"] for e in whole["events"]]
+    assert last["snapshot"] == whole["snapshot"] and len(last["frames"]) < 20
+    asked = {"operations": [], "faults": ["dead K1"], "snapshot": last["snapshot"]}
+    refused = client.post(f"/api/starters/{FAN}/circuit/play", json=asked)
+    assert refused.status_code == 422 and "begin again" in refused.get_json()["problems"][0]["message"]
 
 
 def test_faults_are_played_and_recognised(client: FlaskClient) -> None:

@@ -5049,7 +5049,7 @@ export interface components {
         };
         /**
          * PlayIn
-         * @description Operations on a circuit, and the faults inserted.
+         * @description Operations on a circuit, and the faults inserted; from the beginning, or from the snapshot of an earlier answer.
          */
         PlayIn: {
             /**
@@ -5062,6 +5062,8 @@ export interface components {
              * @default []
              */
             operations?: components["schemas"]["OperationIn"][];
+            /** @default null */
+            snapshot?: components["schemas"]["Snapshot"] | null;
             /**
              * Until S
              * @default null
@@ -5799,6 +5801,22 @@ export interface components {
             series: components["schemas"]["Series"][];
         };
         /**
+         * Settled
+         * @description How many rows of a timeline lie up to its last operation; those after them are looked ahead, and the next operation may end them.
+         */
+        Settled: {
+            /** Events */
+            events: number;
+            /** Frames */
+            frames: number;
+            /** Gaps */
+            gaps: number;
+            /** Spans */
+            spans: number;
+            /** Track */
+            track: number;
+        };
+        /**
          * Shape
          * @description One shape; y grows downwards.
          *
@@ -5895,6 +5913,61 @@ export interface components {
             said: string;
             /** Words */
             words: string;
+        };
+        /**
+         * Snapshot
+         * @description State of a simulation after an operation; nothing of how it came to be, so it does not grow.
+         *
+         *     Attributes
+         *     ----------
+         *     version : of this form
+         *     circuit : digest of the circuit with its faults, times and motor
+         *     time_s : since the beginning
+         *     positions : of each device, by designation
+         *     due : devices that are about to move
+         *     lost, swapped, voltage_pct : of the supply; swapped none or two
+         *     pushed : contactors that are held in by hand
+         *     speed, heat, amps, winding_s : of motor and relay, as in ``State``
+         *     since_s : what is in or lit, and from when [s]
+         *     parted_s : contactors whose poles parted lately, and when [s]
+         */
+        Snapshot: {
+            /** Amps */
+            amps: number;
+            /** Circuit */
+            circuit: string;
+            /** Due */
+            due: components["schemas"]["Due"][];
+            /** Heat */
+            heat: number;
+            /** Lost */
+            lost: string[];
+            /** Parted S */
+            parted_s: {
+                [key: string]: number;
+            };
+            /** Positions */
+            positions: {
+                [key: string]: number;
+            };
+            /** Pushed */
+            pushed: string[];
+            /** Since S */
+            since_s: {
+                [key: string]: number;
+            };
+            /** Speed */
+            speed: number;
+            /** Swapped */
+            swapped: string[];
+            /** Time S */
+            time_s: number;
+            /** Version */
+            version: number;
+            /** Voltage Pct */
+            voltage_pct: number;
+            /** Winding S */
+            winding_s: number;
         };
         /**
          * Span
@@ -6807,13 +6880,18 @@ export interface components {
         };
         /**
          * Timeline
-         * @description A whole operation.
+         * @description What happened from the snapshot that it went on from, or the beginning, to where it was looked ahead to.
          *
          *     Attributes
          *     ----------
          *     quiet_s : after this nothing happens by itself any more, None where something still does
+         *     charted : what spans are of, in the order of the time chart
+         *     settled : rows up to the last operation
+         *     snapshot : after the last operation; what the next one goes on from
          */
         Timeline: {
+            /** Charted */
+            charted: string[];
             /** Events */
             events: components["schemas"]["Told"][];
             /** Frames */
@@ -6822,6 +6900,8 @@ export interface components {
             gaps: components["schemas"]["Gap"][];
             /** Quiet S */
             quiet_s: number | null;
+            settled: components["schemas"]["Settled"];
+            snapshot: components["schemas"]["Snapshot"];
             /** Spans */
             spans: components["schemas"]["Span"][];
             track: components["schemas"]["Track"];

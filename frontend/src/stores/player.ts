@@ -2,7 +2,6 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
 import { client, problemsOf, type Frame, type Mistake, type Timeline } from '@/api/client'
-import { latest } from '@/stores/asked'
 
 export interface Operation {
   at_s: number
@@ -11,11 +10,40 @@ export interface Operation {
 
 /** A touch that is shorter than this counts as this long: as quick as a thumb can be [s]. */
 const SHORTEST_PRESS_S = 0.25
+/** Most rows of each kind that are kept of what has been; the oldest go first. */
+const MOST_KEPT = 20000
 
-/** Operates the circuit: keeps what was done and when, and plays back what the core computed from it. */
+type Past = Pick<Timeline, 'frames' | 'events' | 'spans' | 'gaps' | 'track'>
+const COLUMNS = ['time_s', 'speed_pct', 'current', 'heat_pct'] as const
+const nothing = (): Past => ({
+  frames: [],
+  events: [],
+  spans: [],
+  gaps: [],
+  track: { time_s: [], speed_pct: [], current: [], heat_pct: [] },
+})
+/** What was, followed by what an answer adds to it: all of it, or only what lies up to its last operation. */
+function joined(past: Past, next: Timeline, settled?: Timeline['settled']): Past {
+  const rows = <T>(before: T[], after: T[], count?: number): T[] => [
+    ...before.slice(-MOST_KEPT),
+    ...after.slice(0, count),
+  ]
+  return {
+    frames: rows(past.frames, next.frames, settled?.frames),
+    events: rows(past.events, next.events, settled?.events),
+    spans: rows(past.spans, next.spans, settled?.spans),
+    gaps: rows(past.gaps, next.gaps, settled?.gaps),
+    track: Object.fromEntries(
+      COLUMNS.map((c) => [c, rows(past.track[c], next.track[c], settled?.track)]),
+    ) as Past['track'],
+  }
+}
+
+/** Operates the circuit: each operation goes on from the snapshot of the last answer, and what the core computed is played back. */
 export const usePlayer = defineStore('player', () => {
   const starterId = ref(0)
-  const operations = ref<Operation[]>([])
+  /** Operations of a story that is played back; it can be left at any moment before its end. */
+  const story = ref<Operation[]>([])
   const faults = ref<string[]>([])
   const timeline = shallowRef<Timeline | null>(null)
   const mistakes = shallowRef<Mistake[]>([])
@@ -26,33 +54,61 @@ export const usePlayer = defineStore('player', () => {
   let animation = 0
   let before = 0
 
-  const newest = latest()
-  async function play(): Promise<void> {
-    if (starterId.value === 0) return
-    const answer = await newest(
-      client.POST('/api/starters/{starter_id}/circuit/play', {
+  let past = nothing()
+  let snapshot: Timeline['snapshot'] | null = null
+  /** One request after the other, each going on from the answer to the one before; of a simulation that was reset none counts. */
+  let turn = Promise.resolve()
+  let round = 0
+
+  function forget(): void {
+    round += 1
+    past = nothing()
+    snapshot = null
+    story.value = []
+  }
+  function play(more: Operation[]): Promise<void> {
+    const mine = round
+    turn = turn.then(() => ask(more, mine))
+    return turn
+  }
+  async function ask(more: Operation[], mine: number): Promise<void> {
+    if (starterId.value === 0 || mine !== round) return
+    const from = snapshot?.time_s ?? 0
+    const answer = await client
+      .POST('/api/starters/{starter_id}/circuit/play', {
         params: { path: { starter_id: starterId.value } },
-        body: { operations: operations.value, faults: faults.value, until_s: null },
-      }),
-    )
-    if (!answer) return
+        body: {
+          operations: more.map((o) => ({ ...o, at_s: Math.max(o.at_s, from) })),
+          faults: faults.value,
+          until_s: null,
+          snapshot,
+        },
+      })
+      .catch(() => ({ data: undefined, error: undefined }))
+    if (mine !== round) return
     if (answer.data) {
-      timeline.value = answer.data.timeline
+      const next = answer.data.timeline
+      timeline.value = { ...next, ...joined(past, next) }
+      past = joined(past, next, next.settled)
+      snapshot = next.snapshot
       mistakes.value = answer.data.mistakes
       refused.value = ''
     } else {
-      const problem = problemsOf(answer.error)[0]
-      refused.value = problem?.message ?? 'The server does not answer.'
-      if (problem?.field === 'do') operations.value = operations.value.slice(0, -1)
+      refused.value = problemsOf(answer.error)[0]?.message ?? 'The server does not answer.'
     }
   }
 
   /** Do something now; what was looked ahead from here on is forgotten. */
   async function operate(what: string, at = time.value): Promise<void> {
-    const kept = operations.value.filter((o) => o.at_s <= at)
-    operations.value = [...kept, { at_s: Math.max(at, kept.at(-1)?.at_s ?? 0), do: what }]
     if (pace.value === 0) pace.value = 1
-    await play()
+    const left = story.value.filter((o) => o.at_s <= at)
+    if (left.length < story.value.length) {
+      forget()
+      await play([...left, { at_s: at, do: what }])
+      return
+    }
+    story.value = []
+    await play([{ at_s: at, do: what }])
   }
   function press(name: string): void {
     pressedAt.set(name, time.value)
@@ -121,11 +177,11 @@ export const usePlayer = defineStore('player', () => {
   }
   /** Reset the simulation; the inserted faults stay. */
   async function again(): Promise<void> {
-    operations.value = []
+    forget()
     pressedAt.clear()
     time.value = 0
     refused.value = ''
-    await play()
+    await play([])
   }
   async function setFaults(next: string[]): Promise<void> {
     faults.value = next
@@ -138,17 +194,17 @@ export const usePlayer = defineStore('player', () => {
     }
   }
   /** Replay a story of the proof; what happens within moments is shown slowly. */
-  async function replay(story: Operation[]): Promise<void> {
-    operations.value = story
+  async function replay(told: Operation[]): Promise<void> {
+    forget()
+    story.value = told
     time.value = 0
-    const pauses = story.slice(1).map((o, i) => o.at_s - (story[i]?.at_s ?? 0))
+    const pauses = told.slice(1).map((o, i) => o.at_s - (told[i]?.at_s ?? 0))
     pace.value = Math.min(...pauses, 1) < 0.2 ? 0.1 : 1
-    await play()
+    await play(told)
   }
 
   return {
     starterId,
-    operations,
     faults,
     timeline,
     mistakes,
@@ -159,7 +215,6 @@ export const usePlayer = defineStore('player', () => {
     frame,
     motor,
     happened,
-    play,
     operate,
     press,
     release,

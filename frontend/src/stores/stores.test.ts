@@ -191,36 +191,63 @@ test('entries of two tabs stand beside each other, and a refused one is correcte
   expect(third.refusedOf(7)[0]?.entry.key).not.toBe(bad)
 })
 
-const TIMELINE = {
-  frames: [0, 0.5, 1].map((time_s) => ({ time_s, closed: [], live: [], on: [], positions: {} })),
-  track: { time_s: [0, 1, 2], speed_pct: [0, 50, 100], current: [0, 6, 1], heat_pct: [0, 1, 2] },
-  events: [0.5, 1].map((time_s) => ({ time_s, device: 'K1', words: 'K1 pulls in' })),
-  spans: [],
-  gaps: [],
-  quiet_s: 2,
-}
-
-test('the player keeps what was done, forgets what lay ahead, and shows the moment', async () => {
-  const server = answering((sent) =>
-    (sent.body.operations as { do: string }[]).some((o) => o.do.startsWith('jump'))
-      ? { status: 422, body: { problems: [{ field: 'do', message: 'cannot', missing: false }] } }
-      : { body: { timeline: TIMELINE, mistakes: [] } },
-  )
+test('the player goes on from the last snapshot, keeps what was, and forgets what lay ahead', async () => {
+  // Each answer: one frame and one event up to its last operation, and one that is looked ahead.
+  const server = answering((sent) => {
+    const asked = sent.body as { operations: { at_s: number; do: string }[] }
+    if (asked.operations.some((o) => o.do.startsWith('jump')))
+      return {
+        status: 422,
+        body: { problems: [{ field: 'do', message: 'cannot', missing: false }] },
+      }
+    const last = asked.operations.at(-1)?.at_s ?? 0
+    const timeline = {
+      frames: [last, last + 5].map((time_s) => ({
+        time_s,
+        closed: [],
+        live: [],
+        on: [],
+        positions: {},
+      })),
+      events: [last, last + 5].map((time_s) => ({ time_s, device: 'K1', words: `at ${time_s}` })),
+      track: { time_s: [last, last + 2], speed_pct: [0, 100], current: [0, 1], heat_pct: [0, 2] },
+      spans: [],
+      gaps: [],
+      quiet_s: 2,
+      charted: ['K1'],
+      settled: { frames: 1, track: 1, events: 1, spans: 0, gaps: 0 },
+      snapshot: { time_s: last },
+    }
+    return { body: { timeline, mistakes: [] } }
+  })
+  const snapshots = () =>
+    server.sent.map((s) => (s.body.snapshot as { time_s: number } | null)?.time_s ?? null)
   const player = usePlayer()
   await player.open(7)
   await player.operate('press S2', 0.4)
   await player.operate('release S2', 0.8)
-  player.time = 0.6
-  expect(player.frame?.time_s).toBe(0.5)
-  expect(player.motor.speed).toBeCloseTo(30)
-  expect(player.happened).toHaveLength(1)
-  await player.operate('press S1')
-  expect(player.operations.map((o) => o.do)).toEqual(['press S2', 'press S1'])
-  await player.operate('jump S2', 1)
-  expect(player.operations.map((o) => o.do)).toEqual(['press S2', 'press S1'])
-  expect(player.refused).toBe('cannot')
-  player.time = 0
+  expect(snapshots()).toEqual([null, 0, 0.4])
+  expect(server.sent.map((s) => (s.body.operations as unknown[]).length)).toEqual([0, 1, 1])
+  expect(player.timeline?.events.map((e) => e.time_s)).toEqual([0, 0.4, 0.8, 5.8])
+  player.time = 1.8
+  expect(player.motor.speed).toBeCloseTo(50)
+  expect([player.frame?.time_s, player.happened.length]).toEqual([0.8, 3])
+  await player.operate('jump S2', 1.8)
+  expect([player.refused, player.timeline?.events.length]).toEqual(['cannot', 4])
+  // What is asked before the last operation comes right after it: nothing that was done is taken back.
+  await player.operate('press S1', 0.5)
+  expect(server.sent.at(-1)?.body.operations).toEqual([{ at_s: 0.8, do: 'press S1' }])
   player.toNext()
-  expect([player.time, player.pace]).toEqual([0.5, 0])
+  expect([player.time, player.pace]).toEqual([5.8, 0])
+  // A story can be left before its end; it is then played anew up to there.
+  await player.replay([0.5, 1.7].map((at_s) => ({ at_s, do: 'press S2' })))
+  await player.operate('press S1', 1)
+  expect(server.sent.at(-1)?.body).toMatchObject({
+    snapshot: null,
+    operations: [
+      { at_s: 0.5, do: 'press S2' },
+      { at_s: 1, do: 'press S1' },
+    ],
+  })
   expect(server.sent.every((s) => s.path === '/api/starters/7/circuit/play')).toBe(true)
 })

@@ -9,7 +9,8 @@ from volmek.core.circuit.build.difference import Difference, difference
 from volmek.core.circuit.faults.failures import Failure, failures
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.faults.mistakes import Mistake, mistakes
-from volmek.core.circuit.kernel.timeline import Operation, Timeline, play
+from volmek.core.circuit.kernel.snapshot import LATEST_S, Snapshot
+from volmek.core.circuit.kernel.timeline import AHEAD_S, Operation, Timeline, play
 from volmek.core.circuit.proof.rules import Proof, prove
 from volmek.core.circuit.proof.story import timed
 from volmek.core.circuit.simulated import simulated
@@ -41,18 +42,19 @@ class OperationIn(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    at_s: float = Field(ge=0, le=36000)
+    at_s: float = Field(ge=0, le=LATEST_S)
     do: str = Field(min_length=1, max_length=60)
 
 
 class PlayIn(BaseModel):
-    """Operations on a circuit, and the faults inserted."""
+    """Operations on a circuit, and the faults inserted; from the beginning, or from the snapshot of an earlier answer."""
 
     model_config = ConfigDict(extra="forbid")
 
     operations: list[OperationIn] = Field(default=[], max_length=500)
     faults: list[str] = Field(default=[], max_length=20)
-    until_s: float | None = Field(default=None, ge=0, le=36100)
+    until_s: float | None = Field(default=None, ge=0, le=LATEST_S + AHEAD_S)
+    snapshot: Snapshot | None = None
 
 
 class PlayOut(Output):
@@ -122,7 +124,7 @@ def play_circuit(path: StarterPath, body: PlayIn) -> PlayOut:
     document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
     it = simulated(document, catalogue, body.faults)
     found = mistakes(it.circuit, damage(it.circuit, body.faults)) if body.faults else []
-    timeline = play(it.simulator, [Operation(o.at_s, o.do) for o in body.operations], body.until_s)
+    timeline = play(it.simulator, [Operation(o.at_s, o.do) for o in body.operations], body.until_s, body.snapshot)
     return PlayOut.model_construct(timeline=timeline, mistakes=found)
 
 

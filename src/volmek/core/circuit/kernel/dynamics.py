@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import exp, sqrt
+from math import exp, inf, sqrt
 
 from volmek.core.physics.motor_model import slip_ring_ratios
 from volmek.core.physics.numeric import np
@@ -78,6 +78,16 @@ class Dynamics:
             return 0.0
         end = (amps / self.dial / self.edge.k) ** 2
         return end + (heat - end) * exp(-seconds / self.edge.time_constant_s)
+
+    def trips_after_s(self, heat: float, amps: float) -> float:
+        """Time until the relay trips while the current stays [s]; infinite where it never does.
+
+        Parameters
+        ----------
+        heat : of the relay now, 1 trips
+        amps : current over rated current
+        """
+        return self.edge.trip_time_s(amps / self.dial, heat) if self.edge else inf
 
 
 def _at(table: Sequence[float], x: float, top: float = 2.0) -> float:

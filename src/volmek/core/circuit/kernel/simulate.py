@@ -1,6 +1,7 @@
 """The circuit in time: an unchanging state, operations on it, and the events that follow."""
 
 from dataclasses import dataclass, field
+from math import inf
 from typing import TypedDict
 
 from volmek.core.circuit.kernel.dynamics import STEP_S, Dynamics, usual
@@ -368,13 +369,12 @@ class Simulator:
                 return s._replace(
                     time_s=now, positions=tuple(positions), speed=speed, heat=heat, amps=amps, winding_s=winding
                 )
-            if (
-                steady
-                and (winding == 0 or winding > BURNS_S)
-                and (self.dynamics.edge is None or self.dynamics.heated(heat, amps, 1e6) < 1)
-            ):
-                heat = self.dynamics.heated(heat, amps, until - now)
-                now = until
+            if steady and (winding == 0 or winding > BURNS_S):
+                # Nothing but the relay's heat moves any more: on to where it trips, or to the end.
+                trips = self.dynamics.trips_after_s(heat, amps) if self.overloads and not tripped else inf
+                step = min(until - now, max(trips - STEP_S, 0.0))
+                heat = self.dynamics.heated(heat, amps, step)
+                now += step
         return s._replace(time_s=max(until, s.time_s), speed=speed, heat=heat, amps=amps, winding_s=winding)
 
     def _winding(
