@@ -10,7 +10,8 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy.orm import Session
 from werkzeug.exceptions import NotFound
 
-from volmek.core.circuit.build.causes import Cause, causes_of_check, causes_of_step
+from volmek.core.circuit.build.candidates import Cause
+from volmek.core.circuit.build.causes import causes_of_check, causes_of_step
 from volmek.core.circuit.build.plan import Stage
 from volmek.core.circuit.build.symptoms import Symptom, symptoms
 from volmek.core.document.errors import Problem, ProblemError
