@@ -1,8 +1,10 @@
 """The wire list, the build plan against the simulation it was made from and against another, and causes found for planted mistakes."""
 
 import json
+import random
 from collections import Counter
 from functools import cache
+from functools import partial as partial_
 from typing import Any
 
 import pytest
@@ -12,9 +14,12 @@ from hypothesis import strategies as st
 from circuits import EVERYTHING, VARIANTS, WITH_CONTROL, made
 from samples import design, iec, nec, single_phase
 from volmek.core.catalogue.catalogue import reference_catalogue
+from volmek.core.circuit.build.candidates import KINDS, Cause, covered
 from volmek.core.circuit.build.causes import causes_of_check, causes_of_step, choices
 from volmek.core.circuit.build.continuity import Dead
+from volmek.core.circuit.build.glance import DeadGlance, Glance
 from volmek.core.circuit.build.plan import Plan, build_plan, partial
+from volmek.core.circuit.build.symptoms import symptoms
 from volmek.core.circuit.build.trial import Run
 from volmek.core.circuit.build.wiring import as_laid, crowded, wire_list
 from volmek.core.circuit.faults.injection import damage
@@ -223,6 +228,10 @@ MISTAKES: list[tuple[str, str, tuple[str, ...], str]] = [
 ]  # fmt: skip
 
 
+def words_of(causes: list[Cause]) -> list[str]:
+    return [words for c in causes for words in (c.what, *c.alike)]
+
+
 def found_causes(it: SimulatedStarter, plan: Plan, faults: tuple[str, ...]) -> list[str]:
     """Follow the plan on a wiring with a mistake until something else is read or seen, and ask for the causes."""
     for stage in plan.stages:
@@ -235,7 +244,7 @@ def found_causes(it: SimulatedStarter, plan: Plan, faults: tuple[str, ...]) -> l
         for n, check in enumerate(stage.checks):
             reads = dead.reads(check.a, check.b, check.operations)
             if reads != check.reads:
-                return [c.what for c in causes_of_check(plan, it.simulator, stage, n, reads)]
+                return words_of(causes_of_check(plan, it.simulator, stage, n, reads))
         run = Run(Simulator(d.circuit, usual(0.1), d.engine(), monitor_set=sound.monitor_set))
         for n, step in enumerate(stage.steps):
             run.step(step.do)
@@ -245,7 +254,7 @@ def found_causes(it: SimulatedStarter, plan: Plan, faults: tuple[str, ...]) -> l
                 if run.done[-1].state.get(k, "out") != v
             }
             if seen:
-                return [c.what for c in causes_of_step(plan, it.simulator, stage, n, seen)]
+                return words_of(causes_of_step(plan, it.simulator, stage, n, seen))
     return []
 
 
@@ -255,6 +264,96 @@ def test_a_planted_mistake_is_among_the_causes(which: str, faults: tuple[str, ..
     found = found_causes(it, plan, faults)
     assert any(words in what for what in found), found
     assert found_causes(it, plan, ()) == []
+
+
+@pytest.mark.parametrize("scheme", ["direct_on_line", "star_delta", "reversing"])
+def test_two_conductors_exchanged_anywhere_are_found(scheme: str) -> None:
+    """Of crossings drawn at random over the control circuit, every one that shows at all is named."""
+    it, plan = planned(scheme)
+    draw, tried = random.Random(4), 0
+    laid = as_laid(it.circuit, plan.wires)
+    ends = [
+        (w, t, u)
+        for w in laid.wires
+        if w.side == "control"
+        for t, u in ((w.a, w.b), (w.b, w.a))
+        if "supply" not in t + u
+    ]
+    while tried < 12:
+        (v, t, t_other), (w, u, u_other) = draw.sample(ends, 2)
+        if v is w or laid.node_of[t] == laid.node_of[u] or t_other == u or u_other == t:
+            continue
+        crossed = (f"remove {v.a} {v.b}", f"remove {w.a} {w.b}", f"add {t_other} {u}", f"add {u_other} {t}")
+        found = found_causes(it, plan, crossed)
+        tried += 1
+        assert any(t in words and u in words for words in found) or (found == [] and not shows(it, plan, crossed)), (
+            crossed
+        )
+
+
+def shows(it: SimulatedStarter, plan: Plan, faults: tuple[str, ...]) -> bool:
+    """Something in the plan is read or seen otherwise; crossings that another wire makes good show nowhere."""
+    last = plan.stages[-1]
+    d = damage(partial(it.simulator, plan.wires, last.number).circuit, list(faults))
+    dead = Dead(d.circuit, d.stuck)
+    sim = Simulator(d.circuit, usual(0.1), d.engine(), monitor_set=it.simulator.monitor_set)
+    for stage in plan.stages:
+        if any(dead.reads(c.a, c.b, c.operations) != c.reads for c in stage.checks if stage is last):
+            return True
+    run = Run(sim)
+    for step in last.steps:
+        run.step(step.do)
+        if any(run.done[-1].state.get(k, "out") != v for k, v in step.state.items()):
+            return True
+    return False
+
+
+@pytest.mark.parametrize(
+    ("scheme", "names"), [("direct_on_line", ("P1", "P2")), ("star_delta", ("K2", "K3")), ("reversing", ("P1", "P2"))]
+)
+def test_lamps_and_coils_exchanged_and_the_wrong_contact_are_found(scheme: str, names: tuple[str, str]) -> None:
+    it, plan = planned(scheme)
+    a, b = (next(x.terminals[0] for x in it.circuit.loads if x.device == n) for n in names)
+    found = found_causes(it, plan, (f"swap {a} {b}",))
+    both = (
+        f"{names[0]} and {names[1]} are exchanged" if scheme != "star_delta" else f"is connected to {a} instead of {b}"
+    )
+    assert any(both in words for words in found), found
+    if scheme == "star_delta":
+        contact = found_causes(it, plan, ("swap K2:21 K1:21", "swap K2:22 K1:22"))
+        assert any("the contact of the wrong device" in words for words in contact)
+
+
+def test_a_finished_panel_is_searched_everywhere_and_by_what_happens_often() -> None:
+    it, plan = planned("direct_on_line")
+    stage = plan.stages[-1]
+    seen = next(s for s in symptoms(plan) if s.words == "P1 and P2 are the wrong way round")
+    asked = partial_(causes_of_step, plan, it.simulator, stage, seen.step, seen.seen, measured=False)
+    assert "P1 and P2 are exchanged" in " ".join(words_of(asked(everywhere=True)))
+    assert "P1 and P2 are exchanged" not in " ".join(words_of(asked()))
+    ranked = [list(KINDS).index(c.kind) for c in asked(everywhere=True)]
+    assert ranked == sorted(ranked)
+    assert len(covered(everywhere=False)) == len(KINDS) + 1 and covered(everywhere=True) == list(KINDS.values())
+
+
+def test_the_quick_look_refuses_nothing_that_the_simulation_finds(monkeypatch: pytest.MonkeyPatch) -> None:
+    it, plan = planned("direct_on_line")
+    asked = []
+    for stage in plan.stages:
+        for n, step in enumerate(stage.steps[:6]):
+            for k, v in list(step.state.items())[:4]:
+                for other in choices(v)[:3]:
+                    if other != v:
+                        asked.append(partial_(causes_of_step, plan, it.simulator, stage, n, {k: other}))
+        for n, check in enumerate(stage.checks[:4]):
+            asked.append(
+                partial_(causes_of_check, plan, it.simulator, stage, n, "open" if check.reads != "open" else "coil")
+            )
+    draw = random.Random(5).sample(asked, 14)
+    quick = [ask() for ask in draw]
+    monkeypatch.setattr(Glance, "allows", lambda *_: True)
+    monkeypatch.setattr(DeadGlance, "allows", lambda *_: True)
+    assert quick == [ask() for ask in draw] and sum(map(len, quick)) > 4
 
 
 @given(st.data())

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from circuits import VARIANTS, made
+from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.dynamics import usual
 from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.kernel.snapshot import Due, Snapshot
@@ -101,3 +102,12 @@ def test_a_relay_that_warms_for_hours_trips_when_its_curve_says() -> None:
         t = sim.advance(t, 0.5, small)
     trips = [next(e.time_s for e in log_ if e.kind == "trips") for log_ in (events, small)]
     assert trips == pytest.approx([expected] * 2, rel=1e-3) and trips[0] == pytest.approx(trips[1], abs=0.06)
+
+
+def test_a_short_is_noticed_at_the_start_and_as_a_breaker_is_closed_onto_it() -> None:
+    """Nothing has to move for it."""
+    d = damage(made(), ["add F3:2 X1:N"])
+    sim = Simulator(d.circuit, with_engine=d.engine())
+    timeline = play(sim, [Operation(1.0, "close F3")])
+    assert [(e.time_s, e.device) for e in timeline.events if "short" in e.words.lower()] == [(0.0, "F3"), (1.0, "F3")]
+    assert timeline.frames[-1].positions.get("F3", 0) == 0

@@ -2161,16 +2161,34 @@ export interface components {
          *
          *     Attributes
          *     ----------
+         *     kind : what sort of mistake it is
          *     what : what is wrong
          *     mend : what to look at
          *     faults : it in the language of the simulation
          *     fresh : it lies in the wires of this stage
+         *     about : what many of a kind have in common: the end of a wire that may be on any of several other terminals
+         *     alike : others about the same that give exactly the same, in words
          */
         Cause: {
+            /**
+             * About
+             * @default
+             */
+            about: string;
+            /**
+             * Alike
+             * @default []
+             */
+            alike: string[];
             /** Faults */
             faults: string[];
             /** Fresh */
             fresh: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "missing" | "same_device" | "two_devices" | "moved" | "supply" | "make_break" | "wrong_contact" | "coil" | "coils" | "contact" | "power" | "guard" | "setting";
             /** Mend */
             mend: string;
             /** What */
@@ -2186,6 +2204,11 @@ export interface components {
              * @default null
              */
             check?: string | null;
+            /**
+             * Everywhere
+             * @default false
+             */
+            everywhere?: boolean;
             /**
              * Measured
              * @default true
@@ -2219,11 +2242,13 @@ export interface components {
         };
         /**
          * CausesOut
-         * @description Possible causes.
+         * @description Possible causes, and the single mistakes and defects among which they were looked for.
          */
         CausesOut: {
             /** Causes */
             causes: components["schemas"]["Cause"][];
+            /** Covers */
+            covers: string[];
         };
         /**
          * Change

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy.orm import Session
 from werkzeug.exceptions import NotFound
 
-from volmek.core.circuit.build.candidates import Cause
+from volmek.core.circuit.build.candidates import Cause, covered
 from volmek.core.circuit.build.causes import causes_of_check, causes_of_step
 from volmek.core.circuit.build.plan import Stage
 from volmek.core.circuit.build.symptoms import Symptom, symptoms
@@ -117,12 +117,14 @@ class CausesIn(BaseModel):
     check: str | None = Field(default=None, max_length=200)
     reads: str = Field(default="", max_length=10)
     measured: bool = True
+    everywhere: bool = False
 
 
 class CausesOut(Output):
-    """Possible causes."""
+    """Possible causes, and the single mistakes and defects among which they were looked for."""
 
     causes: list[Cause]
+    covers: list[str]
 
 
 class SymptomsOut(Output):
@@ -211,12 +213,12 @@ def find_causes(path: StarterPath, body: CausesIn) -> CausesOut:
         index = next((n for n, c in enumerate(stage.checks) if check_id(c.a, c.b, c.held) == body.check), None)
         if index is None:
             raise ProblemError([Problem("check", "this reading does not belong to the stage")])
-        return CausesOut.model_construct(causes=causes_of_check(plan, whole, stage, index, body.reads))
+        found = causes_of_check(plan, whole, stage, index, body.reads)
+        return CausesOut.model_construct(causes=found, covers=covered(everywhere=False))
     if body.step is None or body.step >= len(stage.steps):
         raise ProblemError([Problem("step", f"the stage has {len(stage.steps)} steps")])
-    return CausesOut.model_construct(
-        causes=causes_of_step(plan, whole, stage, body.step, body.seen, measured=body.measured)
-    )
+    found = causes_of_step(plan, whole, stage, body.step, body.seen, measured=body.measured, everywhere=body.everywhere)
+    return CausesOut.model_construct(causes=found, covers=covered(everywhere=body.everywhere))
 
 
 @bp.get("/starters/<int:starter_id>/symptoms", responses={200: SymptomsOut, **REFUSED})

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import type { Cause } from '@/api/client'
 
 /** What gives exactly what was seen: the likely ones first, the others on demand. */
-const props = defineProps<{ causes: Cause[]; whole?: boolean }>()
+const props = defineProps<{ causes: Cause[]; covers: string[]; whole?: boolean }>()
 const emit = defineEmits<{ insert: [faults: readonly string[]] }>()
 const all = ref(false)
 const FIRST = 6
@@ -18,9 +18,8 @@ const shown = computed(() => (all.value ? props.causes : props.causes.slice(0, F
 <template>
   <div class="causes" role="status" aria-label="Likely causes">
     <p v-if="!causes.length">
-      None of the single faults that were tried gives exactly this (wires missing, moved within a
-      device or swapped; contacts and coils open, bridged or swapped; timers). Check again what was
-      seen, or for two faults at once.
+      None of the single faults that were tried gives exactly this. Check again what was seen, or
+      for two faults at once.
     </p>
     <template v-else>
       <p class="heading">
@@ -29,7 +28,14 @@ const shown = computed(() => (all.value ? props.causes : props.causes.slice(0, F
       </p>
       <ol>
         <li v-for="c in shown" :key="c.faults.join()">
-          {{ c.what }} <span class="quiet">Check: {{ c.mend }}</span>
+          {{ c.what }}
+          <details v-if="c.alike.length">
+            <summary>or {{ c.alike.length }} more like it</summary>
+            <ul>
+              <li v-for="a in c.alike" :key="a">{{ a }}</li>
+            </ul>
+          </details>
+          <span class="quiet">Check: {{ c.mend }}</span>
           <span v-if="!c.fresh && !whole" class="quiet">(from an earlier stage)</span>
           <button v-if="whole" type="button" class="link beside" @click="emit('insert', c.faults)">
             show in circuit
@@ -40,6 +46,12 @@ const shown = computed(() => (all.value ? props.causes : props.causes.slice(0, F
         Show the other {{ causes.length - FIRST }}
       </button>
     </template>
+    <details class="quiet">
+      <summary>What was tried</summary>
+      <ul>
+        <li v-for="c in covers" :key="c">{{ c }}</li>
+      </ul>
+    </details>
   </div>
 </template>
 

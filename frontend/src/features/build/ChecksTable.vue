@@ -34,7 +34,7 @@ const onTheWay = computed(
 const rows = computed(() =>
   props.stage.checks.map((c) => ({ ...c, read: onTheWay.value.get(c.id) ?? c.read })),
 )
-const causes = ref<{ id: string; causes: Cause[] } | null>(null)
+const causes = ref<{ id: string; causes: Cause[]; covers: string[] } | null>(null)
 const failed = ref('')
 
 async function read(c: CheckRow, reads: string): Promise<void> {
@@ -48,7 +48,7 @@ async function read(c: CheckRow, reads: string): Promise<void> {
       body: { order: journal.order, stage: props.stage.title, check: c.id, reads },
     })
     .catch((e: unknown) => ({ data: undefined, error: e }))
-  if (data) causes.value = { id: c.id, causes: data.causes }
+  if (data) causes.value = { id: c.id, ...data }
   else failed.value = problemsOf(error)[0]?.message ?? ''
 }
 </script>
@@ -95,7 +95,7 @@ async function read(c: CheckRow, reads: string): Promise<void> {
             </td>
           </tr>
           <tr v-if="causes?.id === c.id">
-            <td colspan="5"><CausesList :causes="causes.causes" /></td>
+            <td colspan="5"><CausesList :causes="causes.causes" :covers="causes.covers" /></td>
           </tr>
         </template>
       </tbody>

@@ -14,6 +14,7 @@ const able = computed(() => journal.who.trim() !== '' && props.stage.missing ===
 const telling = ref<number | null>(null)
 const seen = ref<Record<string, string>>({})
 const causes = ref<Cause[] | null>(null)
+const covers = ref<string[]>([])
 const failed = ref('')
 const onTheWay = computed(
   () =>
@@ -61,8 +62,9 @@ async function look(s: StepRow): Promise<void> {
       body: { order: journal.order, stage: props.stage.title, step: s.number, seen: different },
     })
     .catch((e: unknown) => ({ data: undefined, error: e }))
-  if (data) causes.value = data.causes
-  else failed.value = problemsOf(error)[0]?.message ?? ''
+  causes.value = data?.causes ?? null
+  covers.value = data?.covers ?? []
+  if (!data) failed.value = problemsOf(error)[0]?.message ?? ''
 }
 </script>
 
@@ -135,7 +137,7 @@ async function look(s: StepRow): Promise<void> {
           >
             Save as different
           </button>
-          <CausesList v-if="causes" :causes="causes" />
+          <CausesList v-if="causes" :causes="causes" :covers="covers" />
           <p v-if="failed" class="differs">■ {{ failed }}</p>
         </div>
       </li>

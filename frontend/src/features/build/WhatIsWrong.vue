@@ -32,6 +32,7 @@ const list = computed(() =>
 )
 const chosen = ref('')
 const causes = ref<Cause[] | null>(null)
+const covers = ref<string[]>([])
 const failed = ref('')
 const saved = ref(false)
 watch(visible, (open) => {
@@ -52,12 +53,21 @@ async function choose(words: string): Promise<void> {
   const { data: answer, error } = await client
     .POST('/api/starters/{starter_id}/build/causes', {
       params: { path: { starter_id: starter.id } },
-      body: { order: journal.order, stage: s.stage, step: s.step, seen: s.seen, measured: false },
+      body: {
+        order: journal.order,
+        stage: s.stage,
+        step: s.step,
+        seen: s.seen,
+        measured: false,
+        everywhere: true,
+      },
     })
     .catch((e: unknown) => ({ data: undefined, error: e }))
   if (chosen.value !== words) return
-  if (answer) causes.value = answer.causes
-  else failed.value = wordsOf(error)
+  if (answer) {
+    causes.value = answer.causes
+    covers.value = answer.covers
+  } else failed.value = wordsOf(error)
 }
 function save(): void {
   journal.add(starter.id, 'open', { text: `${chosen.value}: find the cause` })
@@ -105,7 +115,7 @@ async function insert(faults: readonly string[]): Promise<void> {
       <p v-if="failed" class="bad" role="alert">■ {{ failed }}</p>
       <p v-else-if="!causes" class="quiet" role="status">… trying every single fault</p>
       <template v-else>
-        <CausesList :causes="causes" whole @insert="insert" />
+        <CausesList :causes="causes" :covers="covers" whole @insert="insert" />
         <p class="caution">▲ Isolate, lock off and prove dead before touching.</p>
         <p class="foot">
           <button

@@ -6,12 +6,14 @@ are named.
 
 from dataclasses import replace
 
-from volmek.core.circuit.build.candidates import Cause, alike_terminals, distinct
+from volmek.core.circuit.build.candidates import KINDS, Cause, alike_terminals, distinct
 from volmek.core.circuit.build.continuity import Check, Dead
+from volmek.core.circuit.build.glance import DeadGlance, Glance
 from volmek.core.circuit.build.plan import Plan, Stage, partial
 from volmek.core.circuit.build.trial import Run, observed
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.kernel.simulate import Simulator
+from volmek.core.circuit.kernel.state import State
 from volmek.core.document.errors import Problem, ProblemError
 
 #: How a thing is found that is not there at all, as a coil that does nothing.
@@ -43,7 +45,14 @@ def choices(state: str) -> tuple[str, ...]:
 
 
 def causes_of_step(
-    plan: Plan, whole: Simulator, stage: Stage, index: int, seen: dict[str, str], *, measured: bool = True
+    plan: Plan,
+    whole: Simulator,
+    stage: Stage,
+    index: int,
+    seen: dict[str, str],
+    *,
+    measured: bool = True,
+    everywhere: bool = False,
 ) -> list[Cause]:
     """Likely causes when a step shows something else.
 
@@ -53,6 +62,11 @@ def causes_of_step(
     index : of the step in the stage, from 0
     seen : what was found, only where it differs
     measured : voltages that this step asks for were measured too; else only what is seen counts
+    everywhere : of a panel that nobody has tried stage by stage: wires of every stage may be exchanged or moved
+
+    Returns
+    -------
+    Those that give exactly this and nothing else before: the wires of this stage first, then by how often such a thing happens.
 
     Raises
     ------
@@ -67,14 +81,19 @@ def causes_of_step(
     wanted = {**(expected if measured else {k: v for k, v in expected.items() if ":" not in k}), **seen}
     sound = partial(whole, plan.wires, stage.number)
     before = Run(sound)
+    rightly: list[tuple[State, dict[str, str]]] = []
     for step in stage.steps[:index]:
         before.step(step.do)
+        rightly.append((before.state, step.state))
     after = Run(sound, after=before)
     after.step(stage.steps[index].do)
+    glance = Glance(sound, [*rightly, (after.state, wanted)])
     power = {t for (_, poles, _), ts in alike_terminals(sound.circuit).items() if poles for t in ts}
     notices = (sound.circuit.motor, sound.circuit.named("main_breaker"))
     found = []
-    for cause in distinct(sound.circuit, stage, plan):
+    for cause in distinct(sound.circuit, stage, plan, everywhere=everywhere):
+        if not glance.allows(cause.faults):
+            continue
         alone = all(t in power for f in cause.faults for t in f.split()[1:])
         if alone and not any(name in notices or name in power for name in seen):
             continue  # the control circuit does not notice
@@ -96,7 +115,7 @@ def causes_of_step(
 
 
 def causes_of_check(plan: Plan, whole: Simulator, stage: Stage, index: int, reads: str) -> list[Cause]:
-    """Likely causes when the meter reads something else.
+    """Likely causes when the meter reads something else, in the order of ``causes_of_step``.
 
     Raises
     ------
@@ -110,7 +129,10 @@ def causes_of_check(plan: Plan, whole: Simulator, stage: Stage, index: int, read
     def differs(dead: Dead, check: Check, wanted: str) -> bool:
         return dead.reads(check.a, check.b, check.operations) != wanted
 
+    glance = DeadGlance(Dead(sound.circuit))
     for cause in distinct(sound.circuit, stage, plan):
+        if not glance.allows(cause.faults, stage.checks[index], reads):
+            continue
         try:
             d = damage(sound.circuit, list(cause.faults))
         except ProblemError:
@@ -124,7 +146,12 @@ def causes_of_check(plan: Plan, whole: Simulator, stage: Stage, index: int, read
 
 
 def _ranked(found: list[Cause]) -> list[Cause]:
-    return sorted(found, key=lambda c: not c.fresh)
+    """New wires first, then the frequent kinds; those about one and the same end together."""
+    often = list(KINDS)
+    together: dict[tuple[object, ...], list[Cause]] = {}
+    for c in sorted(found, key=lambda c: (not c.fresh, often.index(c.kind))):
+        together.setdefault((c.kind, c.about) if c.about else c.faults, []).append(c)
+    return [replace(first, alike=tuple(c.what for c in others)) for first, *others in together.values()]
 
 
 def _damaged(sound: Simulator, cause: Cause, power: set[str], *, same_control: bool) -> Simulator | None:

@@ -1,7 +1,7 @@
 """Readings with everything dead: which terminals are joined, through contacts alone or through a coil, for contacts held by hand."""
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from itertools import combinations
 
@@ -61,6 +61,10 @@ class Dead:
             )
         return at
 
+    def closed(self, c: Contact, at: Mapping[str, int]) -> bool:
+        """A contact is closed while devices are held in positions."""
+        return at[c.device] in c.closed_in or c.name in self.stuck or (c.device in self.stuck and IN in c.closed_in)
+
     def joined(self, operations: tuple[str, ...], *, through: bool = False) -> dict[int, int]:
         """Root of each node, contacts joined, loads and windings too where asked."""
         at = self.positions(operations)
@@ -72,7 +76,7 @@ class Dead:
             near[y].append(x)
 
         for c in self.c.contacts:
-            if at[c.device] in c.closed_in or c.name in self.stuck or (c.device in self.stuck and IN in c.closed_in):
+            if self.closed(c, at):
                 join(*c.terminals)
         if through:
             for x in self.c.loads:

@@ -1,6 +1,7 @@
 """Complaints in a fitter's words, each with the observation it means in the trial of the finished starter."""
 
 from dataclasses import dataclass
+from itertools import combinations
 
 from volmek.core.circuit.build.plan import Plan, Stage
 
@@ -48,6 +49,8 @@ def symptoms(plan: Plan) -> list[Symptom]:
             seen = {k: v for k, v in state.items() if k in step.state and step.state[k] != v}
             if seen:
                 found.setdefault(words, Symptom(words, stage.title, n, seen))
+    for words, n, seen in _lamps_told(stage):
+        found.setdefault(words, Symptom(words, stage.title, n, seen))
     return list(found.values())
 
 
@@ -77,6 +80,24 @@ def _told(stage: Stage, n: int) -> list[tuple[str, dict[str, str]]]:
         running = next((s.state for s in stage.steps if _runs(s.state, rest)), {})
         return [(f"Starts by itself when {name} is reset", running)] if running else []
     return []
+
+
+def _lamps_told(stage: Stage) -> list[tuple[str, int, dict[str, str]]]:
+    """Complaints about lamps at rest and while it runs: words, step, what is seen."""
+    rest = stage.steps[0].state
+    n = next((n for n, s in enumerate(stage.steps) if _runs(s.state, rest)), 0)
+    runs = stage.steps[n].state
+    lamps = [k for k, v in rest.items() if v in ("lit", "dark") and k in runs]
+    found = [
+        (f"{a} and {b} are the wrong way round", 0, {a: rest[b], b: rest[a]})
+        for a, b in combinations(lamps, 2)
+        if rest[a] != rest[b] and runs[a] == rest[b] and runs[b] == rest[a]
+    ]
+    for when, step, state in (("at rest", 0, rest), ("while it runs", n, runs)):
+        for k in lamps if n or not step else ():
+            lit = state[k] == "lit"
+            found.append((f"{k} {'stays dark' if lit else 'is lit'} {when}", step, {k: "dark" if lit else "lit"}))
+    return found
 
 
 def _runs(state: dict[str, str], rest: dict[str, str]) -> bool:

@@ -133,7 +133,7 @@ class Programme(Operator):
 
     def run(self) -> Seen:
         """The whole programme: at rest, start, stop, trip, emergency stop, supply away and back."""
-        s = self.wait(self.sim.begin(), 0.6)
+        s = self.wait(self.sim.begin(self.log), 0.6)
         self._look("at rest", s)
         if self.running(s) and "no_self_start" not in self.circuit.declared:
             self._note("starts by itself as soon as the supply is on", Hazard.STARTS_BY_ITSELF)

@@ -1,5 +1,6 @@
 """Circuits damaged or changed on purpose: welded contacts, broken and earthed wires, terminals exchanged."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from volmek.core.circuit.kernel.engine import Engine
@@ -68,7 +69,7 @@ def _one(d: Damaged, fault: str) -> Damaged:
         if touched:
             return replace(d, earthed=d.earthed | touched)
     elif verb in ("swap", "remove", "add") and len(words) == 2 and all(t in c.node_of for t in words):
-        return replace(d, circuit=_rewire(c, verb, *words))
+        return replace(d, circuit=c.rewired(rewired(c.wires, verb, *words)))
     elif verb == "exchange" and len(words) == 1 and any(x.name == words[0] for x in c.contacts):
         return replace(d, circuit=_exchange(c, words[0]))
     elif verb == "open" and len(words) == 1 and any(x.name == words[0] for x in c.contacts):
@@ -91,22 +92,38 @@ def _one(d: Damaged, fault: str) -> Damaged:
     raise ProblemError([Problem("fault", f"'{fault}' cannot be here; faults: {FAULTS}")])
 
 
-def _rewire(c: Circuit, verb: str, a: str, b: str) -> Circuit:
+def rewired(wires: Sequence[Wire], verb: str, a: str, b: str) -> list[Wire]:
+    """Wires after one mistake: two terminals exchanged, a wire added or removed.
+
+    Parameters
+    ----------
+    wires : as they are
+    verb : ``swap``, ``add`` or ``remove``
+    a, b : terminals
+
+    Raises
+    ------
+    ProblemError : a wire to be removed that is not there.
+
+    Examples
+    --------
+    >>> [w.a for w in rewired([Wire("5", "K1:14", "S2:4", "control")], "swap", "K1:14", "K1:13")]
+    ['K1:13']
+    """
     if verb == "add":
-        numbers = [int(w.number) for w in c.wires if w.number.isdigit()]
-        side: Side = next((w.side for w in c.wires if a in (w.a, w.b)), "control")
-        return c.rewired([*c.wires, Wire(str(max(numbers, default=0) + 1), a, b, side)])
+        numbers = [int(w.number) for w in wires if w.number.isdigit()]
+        side: Side = next((w.side for w in wires if a in (w.a, w.b)), "control")
+        return [*wires, Wire(str(max(numbers, default=0) + 1), a, b, side)]
     if verb == "remove":
-        left = [w for w in c.wires if {w.a, w.b} != {a, b}]
-        if len(left) == len(c.wires):
+        left = [w for w in wires if {w.a, w.b} != {a, b}]
+        if len(left) == len(wires):
             raise ProblemError([Problem("fault", f"no wire runs from {a} to {b}")])
-        return c.rewired(left)
+        return left
     other = {a: b, b: a}
-    moved = (
+    return [
         w if other.keys().isdisjoint((w.a, w.b)) else replace(w, a=other.get(w.a, w.a), b=other.get(w.b, w.b))
-        for w in c.wires
-    )
-    return c.rewired(moved)
+        for w in wires
+    ]
 
 
 def _seconds(text: str) -> bool:

@@ -210,13 +210,14 @@ def run_script(sim: Simulator, script: str) -> list[Entry]:
     >>> [e["coils"]["K1"] for e in run_script(Simulator(example().circuit), "press S2; release S2; press S1")]
     [True, True, False]
     """
-    s = settled(sim, sim.begin(), [])
+    at_once: list[Event] = []  # before anything is done: a short
+    s = settled(sim, sim.begin(at_once), [])
     s = s._replace(time_s=0.0, due=tuple((i, p, max(at - s.time_s, 0.0)) for i, p, at in s.due))
     found: list[Entry] = []
     began = 0.0
     todo = list(operations(script))
     for operation, following in zip_longest(todo, todo[1:], fillvalue=""):
-        events: list[Event] = []
+        events: list[Event] = at_once if not found else []
         lasts = operation.startswith(("wait ", "pause "))
         seconds = operation.split()[1] if lasts else ""
         if operation.startswith("wait ") and (given := plain_number(seconds)) is not None:

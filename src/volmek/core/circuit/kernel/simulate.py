@@ -109,10 +109,14 @@ class Simulator:
         self.main = self.engine.index.get(self.circuit.named("main_breaker"))
         self.winding_switch = self.engine.index.get(self.circuit.named("winding_switch"))
 
-    def begin(self) -> State:
-        """At rest, under voltage."""
-        state, _ = self._prepared(State(0.0, self.engine.at_rest()))
-        return state
+    def begin(self, events: list[Event] | None = None) -> State:
+        """At rest, under voltage; wired so that it shorts before anything moves, its breaker has opened.
+
+        Parameters
+        ----------
+        events : gathers what happened
+        """
+        return self._done([] if events is None else events, State(0.0, self.engine.at_rest()))
 
     # What is live
 
@@ -318,7 +322,8 @@ class Simulator:
             log.append(Event(s.time_s, self.engine.names[self.main], "short_circuit", (a, b, *burning)))
             positions[self.main] = self._tripped(self.main)
         control = self.engine.index.get(self.circuit.named("control_breaker"))
-        if control is not None and positions[control] and self.engine.control_short(self.engine.closed(s.positions)):
+        shorted = self.engine.control_short(self.engine.closed(s.positions))
+        if control is not None and positions[control] and shorted and self.supplied(s):
             wires = self.engine.short_way(self.engine.closed(s.positions))
             log.append(Event(s.time_s, self.engine.names[control], "control_short", tuple(wires)))
             positions[control] = 0
@@ -411,12 +416,12 @@ class Simulator:
         if verb in ("wait", "pause") and len(rest) == 1:
             return self.advance(s, number_in(rest[0], operation, 0, 3600), log)
         if verb == "voltage" and len(rest) == 1:
-            return self._done(s._replace(voltage_pct=number_in(rest[0].rstrip("%"), operation, 0, 150)))
+            return self._done(log, s._replace(voltage_pct=number_in(rest[0].rstrip("%"), operation, 0, 150)))
         if verb in ("lose", "restore") and len(rest) == 1 and rest[0] in (*LINES, "N", "C"):
             lost = s.lost | {rest[0]} if verb == "lose" else s.lost - {rest[0]}
-            return self._done(s._replace(lost=lost))
+            return self._done(log, s._replace(lost=lost))
         if verb == "swap" and len(rest) == 2 and all(x in LINES for x in rest) and rest[0] != rest[1]:
-            return self._done(s._replace(swapped=None if s.swapped else (rest[0], rest[1])))
+            return self._done(log, s._replace(swapped=None if s.swapped else (rest[0], rest[1])))
         if (
             verb in ("trip", "reset")
             and rest == [OVERLOAD]
@@ -426,10 +431,11 @@ class Simulator:
             rest = self.circuit.overloads[:1]  # operations call the overload protection so, whatever it is
         if not rest or rest[0] not in self.engine.index:
             raise unknown_operation(operation)
-        return self._done(self._operate_device(s, verb, rest, operation))
+        return self._done(log, self._operate_device(s, verb, rest, operation))
 
-    def _done(self, s: State) -> State:
-        return self._prepared(s)[0]
+    def _done(self, log: list[Event], s: State) -> State:
+        """After an operation: a breaker that is closed onto a short trips at once."""
+        return self._prepared(self._shorts(s, log))[0]
 
     def _operate_device(self, s: State, verb: str, rest: list[str], operation: str) -> State:
         name = rest[0]

@@ -170,8 +170,8 @@ def play(
     >>> play(sim, [Operation(0.6, "release S2")], snapshot=first.snapshot).spans[0].begins_s
     0.52
     """
-    s = resumed(sim, snapshot) if snapshot else sim.begin()
     recorder = _Recorder(sim, snapshot)
+    s = resumed(sim, snapshot) if snapshot else sim.begin(recorder.events)
     recorder.keep(s)
     for k, operation in enumerate(operations):
         why = ""
