@@ -67,6 +67,7 @@ export type ToFindOut = Ranges['find_out'][number]
 export type FieldWords = Schemas['WordsOut']['fields'][number]
 export type Term = Schemas['WordsOut']['glossary'][number]
 export type Override = NonNullable<StarterDocument['overrides']>[number]
+export type CircuitEdit = NonNullable<StarterDocument['circuit_edits']>[number]
 
 export type Me = Schemas['MeOut']
 export type Role = NonNullable<Me['role']>

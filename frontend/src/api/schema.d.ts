@@ -2448,6 +2448,27 @@ export interface components {
             width: number;
         };
         /**
+         * CircuitEdit
+         * @description A line of the control circuit as it is in the panel, in the notation; an added one changes no line, one that is left out is empty now.
+         */
+        CircuitEdit: {
+            /**
+             * Line
+             * @default
+             */
+            line?: string;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Now
+             * @default
+             */
+            now?: string;
+        };
+        /**
          * CircuitOut
          * @description A circuit before it is operated.
          */
@@ -2472,10 +2493,14 @@ export interface components {
          *     control_phases, control_source : lines that feed the control circuit, and its source in words
          *     phase_test : in words
          *     monitored, feeds : a monitor is there; lines that can be lost
+         *     written : lines of the control circuit in the notation, as generated and as somebody changed them
+         *     changed : what was changed of the generated scheme, in words
          */
         CircuitView: {
             /** Auxiliary */
             auxiliary: components["schemas"]["Auxiliary"][];
+            /** Changed */
+            changed: string[];
             control: components["schemas"]["CircuitDrawing"] | null;
             /** Control Phases */
             control_phases: string[];
@@ -2504,6 +2529,8 @@ export interface components {
             states: string[];
             /** Wires */
             wires: components["schemas"]["WireOut"][];
+            /** Written */
+            written: components["schemas"]["WrittenLine"][];
         };
         /**
          * ColumnGuide
@@ -6279,6 +6306,11 @@ export interface components {
          */
         StarterDocument: {
             assumptions?: components["schemas"]["Assumptions"];
+            /**
+             * Circuit Edits
+             * @default []
+             */
+            circuit_edits?: components["schemas"]["CircuitEdit"][];
             control?: components["schemas"]["Control"];
             load?: components["schemas"]["Load"];
             monitor?: components["schemas"]["Monitor"];
@@ -7228,6 +7260,16 @@ export interface components {
             of: number;
             /** Words */
             words: string;
+        };
+        /**
+         * WrittenLine
+         * @description A line of the control circuit in the notation; an added one was not generated, one that is left out is empty now.
+         */
+        WrittenLine: {
+            /** Line */
+            line: string;
+            /** Now */
+            now: string;
         };
     };
     responses: never;

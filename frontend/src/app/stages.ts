@@ -70,7 +70,7 @@ export const STAGES = [
     name: 'circuit',
     title: 'Circuit',
     group: 'circuit',
-    parts: ['control'],
+    parts: ['control', 'circuit_edits'],
     fields: ['starter.star_sequence'],
   },
   { name: 'build', title: 'Build', group: 'build', parts: [], fields: [] },

@@ -7,6 +7,7 @@ import {
   type Design,
   type Figure,
   type Finding,
+  type CircuitEdit,
   type Override,
   type Problem,
   type StarterDocument,
@@ -317,6 +318,11 @@ export const useStarter = defineStore('starter', () => {
     change(withValue(document.value, 'overrides', all.length > 0 ? all : undefined), null)
   }
 
+  /** Lines of the control circuit as they are in the panel; none is the generated circuit. */
+  function setCircuitEdits(next: CircuitEdit[]): void {
+    change(withValue(document.value, 'circuit_edits', next.length > 0 ? next : undefined), null)
+  }
+
   async function restore(revisionId: number): Promise<void> {
     const { data, error } = await client.POST('/api/starters/{starter_id}/restore', {
       params: { path: { starter_id: id.value } },
@@ -391,6 +397,7 @@ export const useStarter = defineStore('starter', () => {
     send,
     override,
     setOverride,
+    setCircuitEdits,
     restore,
     takeCatalogue,
     discard,

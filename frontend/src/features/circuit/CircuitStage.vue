@@ -8,6 +8,7 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 
 import { client } from '@/api/client'
 import WhatIsWrong from '@/features/build/WhatIsWrong.vue'
+import EditPanel from '@/features/circuit/EditPanel.vue'
 import ChangePanel from '@/features/circuit/ChangePanel.vue'
 import CircuitTables from '@/features/circuit/CircuitTables.vue'
 import FaultPanel from '@/features/circuit/FaultPanel.vue'
@@ -89,6 +90,7 @@ const about = computed(() => {
   ].join(', ')
 })
 
+const edited = computed(() => (starter.document.circuit_edits ?? []).length > 0)
 const wanted = ref('')
 /** A terminal, contact or wire number, brought into view. */
 function find(): void {
@@ -208,6 +210,12 @@ const log = computed(() => [...player.happened].reverse())
             'Click a contact to see its coil and all its contacts; click a wire to see its ends.'
           }}
         </p>
+        <p v-if="sheet.changed.length" class="about">
+          ▲ Changed by hand:
+          <button type="button" class="link" @click="tab = 'edit'">
+            {{ sheet.changed.length }} of the generated lines
+          </button>
+        </p>
         <Tabs v-model:value="tab" lazy>
           <TabList>
             <Tab value="log">Log</Tab>
@@ -218,6 +226,7 @@ const log = computed(() => [...player.happened].reverse())
             <Tab value="tables">Truth table</Tab>
             <Tab value="change">Change</Tab>
             <Tab value="options">Options</Tab>
+            <Tab value="edit">As found</Tab>
           </TabList>
           <TabPanels>
             <TabPanel value="log">
@@ -243,11 +252,15 @@ const log = computed(() => [...player.happened].reverse())
             <TabPanel value="tables"><CircuitTables :sheet="sheet" /></TabPanel>
             <TabPanel value="change"><ChangePanel /></TabPanel>
             <TabPanel value="options"><OptionsPanel /></TabPanel>
+            <TabPanel value="edit"><EditPanel :sheet="sheet" /></TabPanel>
           </TabPanels>
         </Tabs>
       </div>
     </template>
-    <OptionsPanel v-if="said" class="empty" />
+    <div v-if="said" class="empty">
+      <EditPanel v-if="edited" :sheet="null" />
+      <OptionsPanel />
+    </div>
     <WhatIsWrong v-model:visible="asking" @shown="tab = 'faults'" />
   </div>
 </template>

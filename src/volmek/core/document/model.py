@@ -370,6 +370,14 @@ class Override(Part):
     reason: str = Field(min_length=3, max_length=300)
 
 
+class CircuitEdit(Part):
+    """A line of the control circuit as it is in the panel, in the notation; an added one changes no line, one that is left out is empty now."""
+
+    line: str = Field(default="", max_length=300)
+    now: str = Field(default="", max_length=300)
+    note: str = Field(default="", max_length=200)
+
+
 class StarterDocument(Part):
     """One starter, as its user decided it."""
 
@@ -387,6 +395,7 @@ class StarterDocument(Part):
     surroundings: Surroundings = Field(default_factory=Surroundings)
     assumptions: Assumptions = Field(default_factory=Assumptions)
     overrides: list[Override] = Field(default=[], max_length=40)
+    circuit_edits: list[CircuitEdit] = Field(default=[], max_length=60)
 
     def to_json(self) -> dict[str, Any]:
         """As plain data, with unknown values left out."""

@@ -79,6 +79,14 @@ class WireOut:
 
 
 @dataclass(frozen=True, slots=True)
+class WrittenLine:
+    """A line of the control circuit in the notation; an added one was not generated, one that is left out is empty now."""
+
+    line: str
+    now: str
+
+
+@dataclass(frozen=True, slots=True)
 class CircuitView:
     """A starter's circuit.
 
@@ -96,6 +104,8 @@ class CircuitView:
     control_phases, control_source : lines that feed the control circuit, and its source in words
     phase_test : in words
     monitored, feeds : a monitor is there; lines that can be lost
+    written : lines of the control circuit in the notation, as generated and as somebody changed them
+    changed : what was changed of the generated scheme, in words
     """
 
     control: CircuitDrawing | None
@@ -114,6 +124,8 @@ class CircuitView:
     control_source: str
     phase_test: str
     feeds: list[str]
+    written: list[WrittenLine]
+    changed: list[str]
 
 
 def style_of(document: StarterDocument, asked: str | None) -> Style:
@@ -154,6 +166,8 @@ def circuit_view(document: StarterDocument, catalogue: Catalogue, style: str | N
         c.source.words,
         phase_test(c),
         list(c.conductors),
+        [WrittenLine(line, now) for line, now in c.written],
+        c.changed,
     )
 
 

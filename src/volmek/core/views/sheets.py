@@ -146,6 +146,7 @@ def _facts(document: StarterDocument, it: SimulatedStarter, design: Design | Non
         ("Control supply", c.source.words),
         ("Restart", c.restart),
         *(("Declared", words) for words in c.declared.values() if words != c.restart),
+        *(("Changed by hand", words) for words in c.changed),
     ]
     facts.append(("Contacts", "drawn at rest, everything without voltage"))
     facts += [("Caution", words) for words in (design.cautions if design else SETTINGS)]

@@ -109,6 +109,7 @@ def as_json(circuit: Circuit) -> dict[str, object]:
         "lamp_table": lamp_table(circuit),
         "restart": circuit.restart,
         "declared": dict(circuit.declared),
+        "changed_by_hand": circuit.changed,
         "control_phases": [x for x in circuit.source.feeds if x != "N"],
         "control_source": circuit.source.words,
     }  # fmt: skip

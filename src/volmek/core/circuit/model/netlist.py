@@ -192,6 +192,7 @@ class Circuit:
     monitor_behind : the phase monitor is tapped behind the contactor
     rated_share : voltage on a winding over the line voltage when the motor runs
     watches_neutral : the phase monitor is a four-wire one
+    written : lines of the control circuit as they were generated, each with what somebody made of it: the same, another, or nothing
     """
 
     devices: Mapping[str, Device]
@@ -219,6 +220,16 @@ class Circuit:
     monitor_behind: bool = False
     rated_share: float = 1.0
     watches_neutral: bool = False
+    written: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def changed(self) -> list[str]:
+        """What somebody changed of the generated control circuit, in words."""
+        return [
+            f"added: {now}" if not line else f"left out: {line}" if not now else f"{line}, changed to {now}"
+            for line, now in self.written
+            if line != now
+        ]
 
     @property
     def earthed(self) -> bool:

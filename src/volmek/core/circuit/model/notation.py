@@ -6,6 +6,7 @@ terminal; a word without a colon is a node.
 """
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 #: Designations whose letter makes them a load; K and KT are one at their coil.
@@ -117,6 +118,22 @@ def _item(word: str) -> Item:
     if not dash:
         return Terminal(device, a)
     return Element(device, a, b, load=False)
+
+
+def elements(line: Line) -> Iterator[Element]:
+    """Contacts and loads of a line, those of branches too.
+
+    Examples
+    --------
+    >>> [e.device for e in elements(parse_line("bus > (S2:3-4 | K1:13-14) > K1:A1"))]
+    ['S2', 'K1', 'K1']
+    """
+    for item in line:
+        if isinstance(item, Element):
+            yield item
+        elif isinstance(item, Parallel):
+            for branch in item.branches:
+                yield from elements(branch)
 
 
 def series(*parts: str) -> str:

@@ -10,6 +10,7 @@ from volmek.core.circuit.model.fitted import Fitted, overload_fitted
 from volmek.core.circuit.model.netlist import Circuit
 from volmek.core.circuit.schemes import direct, reduced, reversing, single_phase, star_delta, two_speed
 from volmek.core.circuit.schemes.builder import Builder, Scheme
+from volmek.core.circuit.schemes.edits import Edits
 from volmek.core.circuit.schemes.options import contradictions
 from volmek.core.document.errors import ProblemError
 from volmek.core.document.model import ProtectionDevice, StarterDocument, StarterType, method_of
@@ -43,6 +44,7 @@ DECISIVE: Mapping[str, IncEx | bool] = {
     "starter": {"overload_position", "autotransformer_tap", "star_sequence", "delta_links", "dwell_s"},
     "protection": {"reset", "overload"},
     "control": True,
+    "circuit_edits": True,
 }  # fmt: skip
 
 
@@ -91,6 +93,7 @@ def lay_out(document: StarterDocument, fitted: Fitted) -> Circuit:
     if problems := contradictions(document):
         raise ProblemError(problems)
     b, scheme = Builder(document, fitted), method_of(document)
+    b.edits = Edits(document)
     b.breakers()
     if scheme != "manual":
         b.supply()
@@ -101,4 +104,5 @@ def lay_out(document: StarterDocument, fitted: Fitted) -> Circuit:
         b.close_return()
         b.lamps()
         b.heater()
+    b.edits.added(b)
     return b.circuit()

@@ -21,7 +21,8 @@ from volmek.core.circuit.model.netlist import (
     Winding,
     positions_closed,
 )
-from volmek.core.circuit.model.notation import Line, parallel, series
+from volmek.core.circuit.model.notation import Line, elements, parallel, parse_line, series
+from volmek.core.circuit.schemes.edits import Edits
 from volmek.core.circuit.schemes.feed import make_feed
 from volmek.core.document.model import StarterDocument
 from volmek.core.installation import designations as names
@@ -87,6 +88,8 @@ class Builder:
     second_overload: bool = False
     one_running_lamp: bool = False
     places: set[tuple[str, str]] = field(default_factory=set)
+    edits: Edits = field(default_factory=Edits)
+    written: list[tuple[str, str]] = field(default_factory=list)
     monitor_behind: bool = False
     lamps_done: bool = False
     armed: str = "bus"
@@ -141,8 +144,26 @@ class Builder:
         return self.devices[designation]
 
     def line(self, *parts: str, returns: str = RETURN) -> None:
-        """A line of the control circuit."""
-        self.lines.append(self.control.add(series(*parts), "control", returns=returns))
+        """A line of the control circuit, or what somebody made of it; its contacts keep their places either way."""
+        text = series(*parts)
+        self.places |= {(e.device, e.a[:-1]) for e in elements(parse_line(text)) if not e.load}
+        now = self.edits.now(text)
+        self.written.append((text, now))
+        if now:
+            self.lines.append(self.control.add(now, "control", returns=returns))
+
+    def add_line(self, text: str) -> None:
+        """A line that the scheme does not have."""
+        self.lines.append(self.control.add(text, "control"))
+
+    def named_devices(self) -> Mapping[str, Device]:
+        """Devices of the circuit, those of lines that were left out too."""
+        for line, _ in self.written:
+            for e in elements(parse_line(line)) if line else ():
+                self._known(e.device)
+        for e, _ in self.power.elements:
+            self._known(e.device)
+        return self.devices
 
     def three(self, text: str, ends: str = "UVW", *, drawn: str | None = None) -> None:
         """A line of the power circuit, once for each phase.
@@ -423,8 +444,9 @@ class Builder:
             sources=sources, lines=tuple(self.lines), power_lines=tuple(self.power_lines), source=self.source, supply=self.system, connection=self.connection,
             feed=tuple(feed[0]), forbidden=tuple(self.forbidden), mechanical=mechanical, levers=tuple(self.mechanical),
             feeders=tuple(self.feeders), rotor_steps=tuple(self.rotor_steps), starts=tuple(dict.fromkeys(self.starts)),
-            stops=tuple(dict.fromkeys(self.stops)), meanings=self.meanings, restart=self.restart, declared=self.declared,
+            stops=tuple(dict.fromkeys(self.stops)), meanings=self.meanings, restart=self.edits.restart(self.restart), declared=self.declared,
             monitor_behind=self.monitor_behind and self.monitored, watches_neutral=c.phase_monitor == "four_wire", rated_share=self.rated_share,
+            written=tuple(self.written),
         )  # fmt: skip
 
 
