@@ -6321,6 +6321,11 @@ export interface components {
              */
             overrides?: components["schemas"]["Override"][];
             /**
+             * Own Rules
+             * @default []
+             */
+            own_rules?: string[];
+            /**
              * Practice
              * @default iec
              * @enum {string}

@@ -70,7 +70,7 @@ export const STAGES = [
     name: 'circuit',
     title: 'Circuit',
     group: 'circuit',
-    parts: ['control', 'circuit_edits'],
+    parts: ['control', 'circuit_edits', 'own_rules'],
     fields: ['starter.star_sequence'],
   },
   { name: 'build', title: 'Build', group: 'build', parts: [], fields: [] },

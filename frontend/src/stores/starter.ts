@@ -323,6 +323,11 @@ export const useStarter = defineStore('starter', () => {
     change(withValue(document.value, 'circuit_edits', next.length > 0 ? next : undefined), null)
   }
 
+  /** Rules that are proved beside the shipped ones. */
+  function setOwnRules(next: string[]): void {
+    change(withValue(document.value, 'own_rules', next.length > 0 ? next : undefined), null)
+  }
+
   async function restore(revisionId: number): Promise<void> {
     const { data, error } = await client.POST('/api/starters/{starter_id}/restore', {
       params: { path: { starter_id: id.value } },
@@ -398,6 +403,7 @@ export const useStarter = defineStore('starter', () => {
     override,
     setOverride,
     setCircuitEdits,
+    setOwnRules,
     restore,
     takeCatalogue,
     discard,

@@ -54,10 +54,11 @@ def prove(file: str, faults: tuple[str, ...]) -> None:
     from volmek.core.circuit.proof.rules import prove as prove_rules
     from volmek.core.circuit.proof.story import counterexample
 
-    simulator = starter_in(file, faults)[1].simulator
+    document, it = starter_in(file, faults)
+    simulator = it.simulator
     found = [
         replace(p, shortest=counterexample(simulator, p)) if p.holds is False and p.shortest else p
-        for p in prove_rules(simulator.circuit, simulator.engine)
+        for p in prove_rules(simulator.circuit, simulator.engine, own=document.own_rules, sim=simulator)
     ]
     # holds is always there: true, false, or null where it was not decided.
     write_json(

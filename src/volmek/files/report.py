@@ -62,7 +62,11 @@ def drawings(papers: Papers, *, paged: bool) -> list[tuple[Sheet, Markup]]:
 def report_html(papers: Papers, *, paged: bool = False) -> str:
     """The report: plate, design, working, drawings, wire list, tests, findings, cautions, signatures."""
     c = papers.live.circuit
-    proofs = prove(c, papers.live.simulator.engine) if c.loads else []
+    proofs = (
+        prove(c, papers.live.simulator.engine, own=papers.document.own_rules, sim=papers.live.simulator)
+        if c.loads
+        else []
+    )
     return rendered(
         "report.html",
         papers.document,

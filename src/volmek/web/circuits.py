@@ -133,7 +133,7 @@ def prove_circuit(path: StarterPath, query: FaultsQuery) -> ProofsOut:
     """Every rule over every state, of the circuit as designed or with faults."""
     document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
     simulator = simulated(document, catalogue, query.fault).simulator
-    found = prove(simulator.circuit, simulator.engine)
+    found = prove(simulator.circuit, simulator.engine, own=document.own_rules, sim=simulator)
     stories = {p.rule: timed(simulator, p) for p in found if p.holds is False}
     return ProofsOut.model_construct(proofs=found, stories=stories)
 

@@ -7,6 +7,7 @@ import { useAsked } from '@/stores/asked'
 import { usePlayer } from '@/stores/player'
 import { useStarter } from '@/stores/starter'
 import { useWork } from '@/stores/work'
+import OwnRules from '@/features/circuit/OwnRules.vue'
 import WorkBar from '@/ui/WorkBar.vue'
 
 /** The rules over every state, and what each single fault does; fetched when somebody looks. */
@@ -47,6 +48,13 @@ function verdict(p: Proof): { words: string; look: string } {
     ? { words: '▲ declared', look: 'attention' }
     : { words: '■ broken', look: 'bad' }
 }
+/** Which of one's own rules it is, -1 for a shipped one. */
+function ownOf(p: Proof): number {
+  return p.rule.startsWith('own_rule_') ? Number(p.rule.slice(9)) - 1 : -1
+}
+function remove(n: number): void {
+  starter.setOwnRules((starter.document.own_rules ?? []).filter((_, i) => i !== n))
+}
 async function show(p: Proof): Promise<void> {
   await player.replay(stories.value[p.rule] ?? [])
   emit('replay')
@@ -86,10 +94,19 @@ async function inject(f: Failure): Promise<void> {
               :aria-label="`Replay ${p.rule}`"
               @click="show(p)"
             />
+            <Button
+              v-if="ownOf(p) >= 0"
+              label="Remove"
+              size="small"
+              text
+              :aria-label="`Remove ${p.words}`"
+              @click="remove(ownOf(p))"
+            />
           </td>
         </tr>
       </tbody>
     </table>
+    <OwnRules />
     <p class="quiet">
       Proved over every state that inputs and all orders of pull-in and drop-out can lead to. A
       proof says which rule was met; it does not replace the check at the panel.

@@ -396,6 +396,7 @@ class StarterDocument(Part):
     assumptions: Assumptions = Field(default_factory=Assumptions)
     overrides: list[Override] = Field(default=[], max_length=40)
     circuit_edits: list[CircuitEdit] = Field(default=[], max_length=60)
+    own_rules: list[Annotated[str, Field(min_length=1, max_length=160)]] = Field(default=[], max_length=20)
 
     def to_json(self) -> dict[str, Any]:
         """As plain data, with unknown values left out."""

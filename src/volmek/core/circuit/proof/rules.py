@@ -6,11 +6,13 @@ from functools import cached_property, partial
 
 from volmek.core.circuit.kernel.engine import Engine
 from volmek.core.circuit.kernel.power import PowerNet
+from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.model.behaviour import HELD, OUT
 from volmek.core.circuit.model.netlist import LIVE, RETURN, Circuit
 from volmek.core.circuit.proof.diagrams import NONE, CutShort
 from volmek.core.circuit.proof.lamps import Known, lies
 from volmek.core.circuit.proof.model import SUPPLY, Model, Move
+from volmek.core.circuit.proof.own import OwnRules, UnreadableError, read_rule
 from volmek.core.circuit.proof.poles import Poles
 from volmek.core.circuit.proof.search import Search
 
@@ -82,13 +84,21 @@ class Case:
     then: tuple[str, ...] = ()
 
 
-def prove(circuit: Circuit, engine: Engine | None = None, limit_s: float | None = LIMIT_S) -> list[Proof]:
+def prove(
+    circuit: Circuit,
+    engine: Engine | None = None,
+    limit_s: float | None = LIMIT_S,
+    own: Sequence[str] = (),
+    sim: Simulator | None = None,
+) -> list[Proof]:
     """Every rule that applies to a circuit, held or broken with its shortest story.
 
     Parameters
     ----------
     engine : of the circuit, damaged or not
     limit_s : time after which the rest is not decided [s]; None for none
+    own : rules that the user wrote
+    sim : of the circuit with the times of its design, for rules with seconds
 
     References
     ----------
@@ -100,10 +110,16 @@ def prove(circuit: Circuit, engine: Engine | None = None, limit_s: float | None 
     >>> {p.holds for p in prove(example().circuit)}
     {True}
     """
-    return list(decided(circuit, engine, limit_s))
+    return list(decided(circuit, engine, limit_s, own, sim))
 
 
-def decided(circuit: Circuit, engine: Engine | None = None, limit_s: float | None = LIMIT_S) -> Iterator[Proof]:
+def decided(
+    circuit: Circuit,
+    engine: Engine | None = None,
+    limit_s: float | None = LIMIT_S,
+    own: Sequence[str] = (),
+    sim: Simulator | None = None,
+) -> Iterator[Proof]:
     """As ``prove``, each rule as soon as it is decided."""
     e = engine or Engine(circuit)
     if not e.loads:
@@ -118,6 +134,17 @@ def decided(circuit: Circuit, engine: Engine | None = None, limit_s: float | Non
         if found.holds is False and rule in circuit.declared:
             found = replace(found, why=circuit.declared[rule], declared=True)
         yield found
+    for n, text in enumerate(own, 1):
+        rule = f"own_rule_{n}"
+        try:
+            asked = read_rule(text, circuit)
+            decide = decide or Decide(e, limit_s)
+            holds, story, why, how = OwnRules(decide, sim)(asked)
+            yield Proof(rule, text, holds, story, why, how=how)
+        except UnreadableError as error:
+            yield Proof(rule, text, None, why=f"Cannot be read, {error}.")
+        except CutShort:
+            yield Proof(rule, text, None, why=f"Not decided: {limit_s:g} s were not enough.")
 
 
 def applicable(e: Engine) -> list[str]:
