@@ -246,7 +246,7 @@ def test_the_page_is_served_with_its_own_paths_and_sends_nothing_outside(client:
 def test_the_generated_document_describes_every_route(client: FlaskClient) -> None:
     assert isinstance(client.application, Application)
     document = client.application.api_doc
-    assert len(document["paths"]) == 101
+    assert len(document["paths"]) == 102
     assert "StarterDocument" in document["components"]["schemas"]
 
 

@@ -12,6 +12,7 @@ from flask.testing import FlaskClient
 
 from samples import iec
 from volmek.cli import main
+from volmek.core.verify.checker import check
 
 FAN = 7
 
@@ -242,3 +243,10 @@ def test_failures_and_what_is_no_document(tmp_path: Path) -> None:
     binary = tmp_path / "binary.json"
     binary.write_bytes(b"\xff\xfe\x00")
     assert "not UTF-8" in CliRunner().invoke(main, ["failures", str(binary)]).stderr
+
+
+def test_the_certificate_is_a_file_that_the_checker_confirms(client: FlaskClient) -> None:
+    answer = client.get(f"/api/starters/{FAN}/circuit/certificate.json")
+    assert "KG-101-proof.json" in answer.headers["Content-Disposition"]
+    found = check(json.loads(answer.data))
+    assert {"stop_drops_all", "no_power_short", "no_self_start"} <= set(found.confirmed)

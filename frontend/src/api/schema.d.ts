@@ -900,6 +900,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters/{starter_id}/circuit/certificate.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The proofs of the circuit as designed, as a file that volmek verify checks. */
+        get: operations["circuit_certificate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/starters/{starter_id}/circuit/change": {
         parameters: {
             query?: never;
@@ -2249,6 +2266,22 @@ export interface components {
             causes: components["schemas"]["Cause"][];
             /** Covers */
             covers: string[];
+        };
+        /**
+         * CertificateOut
+         * @description Netlist, behaviour, set of states and verdicts; ``volmek verify`` checks it.
+         */
+        CertificateOut: {
+            /** Certificate */
+            certificate: string;
+            /** Digest */
+            digest: string;
+            /** Tag */
+            tag: string;
+            /** Version */
+            version: number;
+        } & {
+            [key: string]: unknown;
         };
         /**
          * Change
@@ -10012,6 +10045,55 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CircuitOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemsOut"];
+                };
+            };
+        };
+    };
+    circuit_certificate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CertificateOut"];
                 };
             };
             /** @description Not Found */

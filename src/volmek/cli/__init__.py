@@ -26,6 +26,7 @@ for _command in (
     circuits.simulate,
     circuits.prove,
     circuits.failures,
+    circuits.verify,
     circuits.plan,
     serving.serve,
     serving.meter,

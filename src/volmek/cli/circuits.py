@@ -1,6 +1,8 @@
 """Commands about the circuit of a starter: printed, operated, proved, built."""
 
+import json
 import sys
+from pathlib import Path
 
 import click
 
@@ -44,7 +46,12 @@ def simulate(file: str, script: str, faults: tuple[str, ...]) -> None:
 @click.command()
 @FILE
 @FAULT
-def prove(file: str, faults: tuple[str, ...]) -> None:
+@click.option(
+    "--certificate",
+    type=click.Path(dir_okay=False, writable=True),
+    help="Write the proofs there too, as a file that volmek verify checks.",
+)
+def prove(file: str, faults: tuple[str, ...], certificate: str | None) -> None:
     """Prove the rules of the control circuit of FILE.
 
     Exits with 0 when every rule holds or is declared, with 1 when one is broken, with 3 when none is broken and one is not decided.
@@ -56,6 +63,14 @@ def prove(file: str, faults: tuple[str, ...]) -> None:
 
     document, it = starter_in(file, faults)
     simulator = it.simulator
+    if certificate:
+        from volmek.core.circuit.proof.certificate import certificate_of
+
+        try:
+            made = certificate_of(document.tag, simulator, document.own_rules)
+        except ProblemError as error:
+            fail(error)
+        Path(certificate).write_text(json.dumps(made, indent=1) + "\n")
     found = [
         replace(p, shortest=counterexample(simulator, p)) if p.holds is False and p.shortest else p
         for p in prove_rules(simulator.circuit, simulator.engine, own=document.own_rules, sim=simulator)
@@ -69,6 +84,42 @@ def prove(file: str, faults: tuple[str, ...]) -> None:
     )
     broken = any(p.holds is False and not p.declared for p in found)
     sys.exit(1 if broken else 3 if any(p.holds is None for p in found) else 0)
+
+
+@click.command()
+@FILE
+@click.option(
+    "--document",
+    type=click.Path(exists=True, dir_okay=False),
+    help="Starter document whose circuit the certificate must be of.",
+)
+def verify(file: str, document: str | None) -> None:
+    """Check the certificate in FILE with a second, simple checker that shares nothing with the prover.
+
+    Prints which rules it confirms and which it says nothing about. Exits with 1 when the certificate is refused.
+    """
+    from volmek.core.verify.checker import RefusedError, check
+
+    try:
+        data = json.loads(sys.stdin.read() if file == "-" else Path(file).read_text())
+        found = check(data)
+        if document:
+            from volmek.core.circuit.proof.certificate import netlist_of
+
+            if netlist_of(starter_in(document)[1].circuit) != data["netlist"]:
+                raise RefusedError(f"the certificate is of another circuit than that of {document}")
+    except (RefusedError, ValueError, OSError) as error:
+        click.echo(f"Refused: {error}", err=True)
+        sys.exit(1)
+    write_json(
+        {
+            "digest": data["digest"],
+            "tag": data["tag"],
+            "states": found.states,
+            "confirmed": found.confirmed,
+            "not_checked": found.taken,
+        }
+    )
 
 
 @click.command()

@@ -55,7 +55,7 @@ NEEDS: dict[str, Role | None] = {
             "list_catalogues", "list_devices", "export_text", "export_book", "template_text", "template_book", "list_presets",
             "compute_design", "answer_line", "find_out_for_line", "try_choice", "compare_methods", "get_methods", "get_ranges", "judge_unbalance",
             "get_start", "get_phase_failure", "get_time_current", "time_current_points", "time_current_picture",
-            "get_circuit", "circuit_change", "circuit_difference", "circuit_failures", "play_circuit", "prove_circuit",
+            "get_circuit", "circuit_change", "circuit_difference", "circuit_failures", "play_circuit", "prove_circuit", "circuit_certificate",
             "get_build", "find_causes", "get_symptoms", "get_record", "get_progress", "get_readings", "get_meter", "seal_file",
             "report_page", "report_print", "sheet_page", "sheet_print", "labels_page", "labels_print", "diagrams", "diagrams_dxf", "diagrams_page",
             "diagrams_print", "diagram_picture", "document_file", "marker_file", "strip_file", "wire_file", "starter_calendar", "job_file",

@@ -1,7 +1,9 @@
 """JSON API: the circuit of a starter, operated, proved, broken and compared."""
 
+import json
 from typing import Literal
 
+from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -11,13 +13,14 @@ from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.faults.mistakes import Mistake, mistakes
 from volmek.core.circuit.kernel.snapshot import LATEST_S, Snapshot
 from volmek.core.circuit.kernel.timeline import AHEAD_S, Operation, Timeline, play
+from volmek.core.circuit.proof.certificate import certificate_of
 from volmek.core.circuit.proof.rules import Proof, prove
 from volmek.core.circuit.proof.story import timed
 from volmek.core.circuit.simulated import simulated
 from volmek.core.document.model import StarterDocument, StarterType, parse
 from volmek.core.views.change import ChangeView, change_view
 from volmek.core.views.circuit import CircuitView, circuit_view
-from volmek.web.common import REFUSED, looked_at, operation_id
+from volmek.web.common import REFUSED, download, looked_at, operation_id
 from volmek.web.results import table_of
 from volmek.web.schemas import Output, StarterPath
 from volmek.web.work import working
@@ -75,6 +78,17 @@ class ProofsOut(Output):
 
     proofs: list[Proof]
     stories: dict[str, list[Operation]]
+
+
+class CertificateOut(BaseModel):
+    """Netlist, behaviour, set of states and verdicts; ``volmek verify`` checks it."""
+
+    model_config = ConfigDict(extra="allow")
+
+    certificate: str
+    version: int
+    tag: str
+    digest: str
 
 
 class FailuresOut(Output):
@@ -136,6 +150,14 @@ def prove_circuit(path: StarterPath, query: FaultsQuery) -> ProofsOut:
     found = prove(simulator.circuit, simulator.engine, own=document.own_rules, sim=simulator)
     stories = {p.rule: timed(simulator, p) for p in found if p.holds is False}
     return ProofsOut.model_construct(proofs=found, stories=stories)
+
+
+@bp.get("/starters/<int:starter_id>/circuit/certificate.json", responses={200: CertificateOut, **REFUSED})
+def circuit_certificate(path: StarterPath) -> Response:
+    """The proofs of the circuit as designed, as a file that volmek verify checks."""
+    document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
+    made = certificate_of(document.tag, simulated(document, catalogue).simulator, document.own_rules)
+    return download(json.dumps(made, indent=1).encode(), f"{document.tag}-proof.json", "application/json")
 
 
 @bp.get("/starters/<int:starter_id>/circuit/failures", responses={200: FailuresOut, **REFUSED})

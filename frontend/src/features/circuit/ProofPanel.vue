@@ -110,6 +110,12 @@ async function inject(f: Failure): Promise<void> {
     <p class="quiet">
       Proved over every state that inputs and all orders of pull-in and drop-out can lead to. A
       proof says which rule was met; it does not replace the check at the panel.
+      <a
+        v-if="!player.faults.length"
+        :href="`/api/starters/${starter.id}/circuit/certificate.json`"
+        download
+        >Certificate</a
+      >: the proof as a file that <code>volmek verify</code> checks by itself.
     </p>
   </template>
   <template v-else>
