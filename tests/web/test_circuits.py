@@ -250,3 +250,15 @@ def test_the_certificate_is_a_file_that_the_checker_confirms(client: FlaskClient
     assert "KG-101-proof.json" in answer.headers["Content-Disposition"]
     found = check(json.loads(answer.data))
     assert {"stop_drops_all", "no_power_short", "no_self_start"} <= set(found.confirmed)
+
+
+def test_the_rules_come_one_by_one_and_say_the_same(client: FlaskClient) -> None:
+    url = f"/api/starters/{FAN}/circuit/proofs?fault=add F1:95 F1:96"
+    whole = client.get(url).get_json()
+    streamed = client.get(url, headers={"Accept": "application/x-ndjson"})
+    first, *lines = [json.loads(line) for line in streamed.data.splitlines()]
+    assert [p["rule"] for p in first["proofs"]] == [p["rule"] for line in lines for p in line["proofs"]]
+    assert all(p["holds"] is None for p in first["proofs"]) and all(len(line["proofs"]) == 1 for line in lines)
+    assert [p for line in lines for p in line["proofs"]] == whole["proofs"]
+    assert {rule: story for line in lines for rule, story in line["stories"].items()} == whole["stories"]
+    assert client.get("/api/starters/999/circuit/proofs", headers={"Accept": "application/x-ndjson"}).status_code == 404

@@ -992,7 +992,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every rule over every state, of the circuit as designed or with faults. */
+        /** Every rule over every state, of the circuit as designed or with faults; as lines of JSON, each rule as soon as it is decided, where those are accepted. */
         get: operations["prove_circuit"];
         put?: never;
         post?: never;

@@ -1,9 +1,10 @@
 """JSON API: the circuit of a starter, operated, proved, broken and compared."""
 
 import json
+from collections.abc import Iterator
 from typing import Literal
 
-from flask import Response
+from flask import Response, request, stream_with_context
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -11,10 +12,11 @@ from volmek.core.circuit.build.difference import Difference, difference
 from volmek.core.circuit.faults.failures import Failure, failures
 from volmek.core.circuit.faults.injection import damage
 from volmek.core.circuit.faults.mistakes import Mistake, mistakes
+from volmek.core.circuit.kernel.simulate import Simulator
 from volmek.core.circuit.kernel.snapshot import LATEST_S, Snapshot
 from volmek.core.circuit.kernel.timeline import AHEAD_S, Operation, Timeline, play
 from volmek.core.circuit.proof.certificate import certificate_of
-from volmek.core.circuit.proof.rules import Proof, prove
+from volmek.core.circuit.proof.rules import Proof, decided, prove, to_decide
 from volmek.core.circuit.proof.story import timed
 from volmek.core.circuit.simulated import simulated
 from volmek.core.document.model import StarterDocument, StarterType, parse
@@ -25,6 +27,8 @@ from volmek.web.results import table_of
 from volmek.web.schemas import Output, StarterPath
 from volmek.web.work import working
 
+#: Answers line by line.
+LINES = "application/x-ndjson"
 bp = APIBlueprint("circuits", __name__, url_prefix="/api", operation_id_callback=operation_id)
 
 
@@ -143,13 +147,24 @@ def play_circuit(path: StarterPath, body: PlayIn) -> PlayOut:
 
 
 @bp.get("/starters/<int:starter_id>/circuit/proofs", responses={200: ProofsOut, **REFUSED})
-def prove_circuit(path: StarterPath, query: FaultsQuery) -> ProofsOut:
-    """Every rule over every state, of the circuit as designed or with faults."""
+def prove_circuit(path: StarterPath, query: FaultsQuery) -> ProofsOut | Response:
+    """Every rule over every state, of the circuit as designed or with faults; as lines of JSON, each rule as soon as it is decided, where those are accepted."""
     document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
     simulator = simulated(document, catalogue, query.fault).simulator
+    if request.accept_mimetypes.best == LINES:
+        return Response(stream_with_context(_as_they_come(simulator, document.own_rules)), mimetype=LINES)
     found = prove(simulator.circuit, simulator.engine, own=document.own_rules, sim=simulator)
     stories = {p.rule: timed(simulator, p) for p in found if p.holds is False}
     return ProofsOut.model_construct(proofs=found, stories=stories)
+
+
+def _as_they_come(simulator: Simulator, own: list[str]) -> Iterator[str]:
+    """First the rules that there are, then each that is decided; who goes away ends it at the next."""
+    c, e = simulator.circuit, simulator.engine
+    yield ProofsOut.model_construct(proofs=to_decide(c, e, own), stories={}).model_dump_json() + "\n"
+    for p in decided(c, e, own=own, sim=simulator):
+        stories = {p.rule: timed(simulator, p)} if p.holds is False else {}
+        yield ProofsOut.model_construct(proofs=[p], stories=stories).model_dump_json() + "\n"
 
 
 @bp.get("/starters/<int:starter_id>/circuit/certificate.json", responses={200: CertificateOut, **REFUSED})

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import Button from 'primevue/button'
-import { computed, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 
-import { client, type Failure, type Proof } from '@/api/client'
+import { client, type Failure, type Proof, type ProofsOut } from '@/api/client'
 import { useAsked } from '@/stores/asked'
 import { usePlayer } from '@/stores/player'
 import { useStarter } from '@/stores/starter'
+import { useStreamed } from '@/stores/streamed'
 import { useWork } from '@/stores/work'
 import OwnRules from '@/features/circuit/OwnRules.vue'
 import WorkBar from '@/ui/WorkBar.vue'
@@ -16,24 +17,39 @@ const emit = defineEmits<{ replay: [] }>()
 const starter = useStarter()
 const player = usePlayer()
 const params = computed(() => ({ path: { starter_id: starter.id } }))
-const proved = useAsked(() =>
-  client.GET('/api/starters/{starter_id}/circuit/proofs', {
-    params: { ...params.value, query: { fault: player.faults } },
-  }),
-)
+const proofs = shallowRef<Proof[]>([])
+const stories = shallowRef<ProofsOut['stories']>({})
+/** Rules that are not decided yet. */
+const waiting = ref(new Set<string>())
+const proved = useStreamed<ProofsOut>((line, first) => {
+  if (first) {
+    proofs.value = line.proofs
+    stories.value = {}
+    waiting.value = new Set(line.proofs.map((p) => p.rule))
+    return
+  }
+  for (const p of line.proofs) {
+    waiting.value.delete(p.rule)
+    proofs.value = proofs.value.map((q) => (q.rule === p.rule ? p : q))
+  }
+  stories.value = { ...stories.value, ...line.stories }
+})
+function prove(): void {
+  const faults = player.faults.map((f) => `fault=${encodeURIComponent(f)}`).join('&')
+  void proved.ask(`/api/starters/${starter.id}/circuit/proofs${faults && `?${faults}`}`)
+}
+onBeforeUnmount(proved.stop)
 const work = useWork()
 const failed = useAsked(() =>
   work.run((headers) =>
     client.GET('/api/starters/{starter_id}/circuit/failures', { params: params.value, headers }),
   ),
 )
-const proofs = computed(() => proved.data.value?.proofs ?? [])
-const stories = computed(() => proved.data.value?.stories ?? {})
 const failures = computed(() => failed.data.value?.failures ?? [])
 const said = computed(() => (props.what === 'failures' ? failed : proved).said.value)
 watch(
   () => [starter.id, starter.saved, player.faults, props.what],
-  () => (props.what === 'failures' ? failed : proved).ask(),
+  () => (props.what === 'failures' ? void failed.ask() : prove()),
   { immediate: true },
 )
 
@@ -42,6 +58,10 @@ function listed(rules: string[]): string {
   return rules.map((r) => r.replaceAll('_', ' ')).join(', ')
 }
 function verdict(p: Proof): { words: string; look: string } {
+  if (waiting.value.has(p.rule))
+    return proved.busy.value
+      ? { words: '… deciding', look: 'quiet' }
+      : { words: '? not decided', look: 'attention' }
   if (p.holds === true) return { words: '✓ holds', look: 'fine' }
   if (p.holds !== false) return { words: '? not decided', look: 'attention' }
   return p.declared
@@ -71,13 +91,17 @@ async function inject(f: Failure): Promise<void> {
     <p v-if="player.faults.length" class="quiet">
       With {{ player.faults.join(', ') }}. A single story is replayed with these faults in.
     </p>
+    <p v-if="proved.busy.value && waiting.size" class="quiet" role="status">
+      {{ proofs.length - waiting.size }} of {{ proofs.length }} rules decided
+      <button type="button" class="link" @click="proved.stop()">Cancel</button>
+    </p>
     <table>
       <tbody>
         <tr v-for="p in proofs" :key="p.rule">
           <td :class="verdict(p).look">{{ verdict(p).words }}</td>
           <td>
             {{ $say(p.words) }}
-            <span v-if="p.holds !== true"
+            <span v-if="p.holds !== true && !waiting.has(p.rule)"
               ><b>{{ $say(p.why) }}</b>
               <span v-if="p.holds === false" class="figures story">{{
                 (p.shortest ?? []).join('; ') || 'at rest'

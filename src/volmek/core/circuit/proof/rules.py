@@ -135,7 +135,7 @@ def decided(
             found = replace(found, why=circuit.declared[rule], declared=True)
         yield found
     for n, text in enumerate(own, 1):
-        rule = f"own_rule_{n}"
+        rule = own_name(n)
         try:
             asked = read_rule(text, circuit)
             decide = decide or Decide(e, limit_s)
@@ -145,6 +145,26 @@ def decided(
             yield Proof(rule, text, None, why=f"Cannot be read, {error}.")
         except CutShort:
             yield Proof(rule, text, None, why=f"Not decided: {limit_s:g} s were not enough.")
+
+
+def to_decide(circuit: Circuit, engine: Engine | None = None, own: Sequence[str] = ()) -> list[Proof]:
+    """The rules that ``decided`` will come to, in its order, none of them decided yet.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> c = example().circuit
+    >>> [p.rule for p in to_decide(c)] == [p.rule for p in prove(c)]
+    True
+    """
+    e = engine or Engine(circuit)
+    shipped = [Proof(rule, RULES[rule], None) for rule in applicable(e)] if e.loads else []
+    return [*shipped, *(Proof(own_name(n), text, None) for n, text in enumerate(own, 1) if e.loads)]
+
+
+def own_name(n: int) -> str:
+    """Name of a rule of the user, from 1."""
+    return f"own_rule_{n}"
 
 
 def applicable(e: Engine) -> list[str]:
