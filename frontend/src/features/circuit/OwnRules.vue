@@ -61,6 +61,11 @@ function begin(event: Event): void {
   align-items: center;
   margin: 0.6rem 0;
 }
+.own label {
+  display: flex;
+  gap: 0.5rem;
+  align-items: center;
+}
 .own input {
   width: 24rem;
   max-width: 100%;

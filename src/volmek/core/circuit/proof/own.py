@@ -293,7 +293,7 @@ class OwnRules:
             )
             return True, None, "", over
         moves, _ = search.story(bad)
-        return False, search.words(moves), "The two are as the rule forbids.", ""
+        return False, search.words(moves), "That is what the rule forbids.", ""
 
     @cached_property
     def settled(self) -> int:
