@@ -150,10 +150,26 @@ def test_a_single_failure_is_looked_up_and_put_in(page: Page) -> None:
     panel = opened(page)
     page.get_by_role("tab", name="Single failures").click()
     row = page.get_by_role("row", name=re.compile("^weld K1 ")).first
-    expect(row).to_contain_text("Starts by itself")
+    expect(row).to_contain_text("Starts by itself", timeout=90000)
     page.get_by_role("button", name="Insert weld K1", exact=True).click()
     expect(page.get_by_role("list", name="Faults inserted")).to_contain_text("weld K1")
     expect(panel.get_by_role("status", name="Motor")).to_contain_text("star, forward")
+
+
+def test_what_shows_itself_nowhere_becomes_a_yearly_test_of_the_record(page: Page) -> None:
+    opened(page)
+    page.get_by_role("tab", name="Single failures").click()
+    row = page.get_by_role("row", name=re.compile(r"^weld F1:95-96 "))
+    into = row.get_by_role("button", name="into the record")
+    expect(into).to_be_disabled(timeout=90000)
+    page.get_by_label("Recorded by").fill("K. Example")
+    into.click()
+    expect(row).to_contain_text("✓ in the record")
+    page.goto(page.url.replace("/circuit", "/test"))
+    page.get_by_role("tab", name="Open items, trips, changes").click()
+    expect(
+        page.get_by_text("Contact F1:95-96 changes over: dead, with F1 tripped by its test button").first
+    ).to_be_visible()
 
 
 def test_options_draw_the_circuit_anew(page: Page) -> None:

@@ -97,6 +97,14 @@ def test_the_failure_table_is_whole_and_says_what_is_dangerous(name: str) -> Non
     burnt = {f.fault for f in table.values() if f.dangerous and f.fault.startswith(("break", "earth"))}
     assert not burnt or name == "star_delta_closed"  # there a broken return leaves the resistors in
     assert all(f.hidden == ("second fault" in f.effect) for f in table.values())
+    # One welded pole is a fault of its own; what shows itself nowhere has a test, and only that.
+    assert all(
+        f"weld {k}:1-2" in table
+        for k in circuit.power_contactors
+        if any(c.name == f"{k}:1-2" for c in circuit.contacts)
+    )
+    assert all(bool(f.test) == f.found.startswith("only") and len(f.test) <= 120 for f in table.values())
+    assert table["weld S0:1-2"].test == "Contact S0:1-2 changes over: dead, with S0 pressed"
 
 
 def options() -> st.SearchStrategy[dict[str, Any]]:

@@ -3231,6 +3231,7 @@ export interface components {
          *     undecided : rules for which there was no time
          *     found : how it is noticed
          *     measure : what is usually done against it; empty where nothing is asked for
+         *     test : a test that finds it where nothing else does before somebody needs what has failed; empty where it shows itself
          */
         Failure: {
             /**
@@ -3256,6 +3257,11 @@ export interface components {
              * @default
              */
             measure: string;
+            /**
+             * Test
+             * @default
+             */
+            test: string;
             /**
              * Undecided
              * @default []

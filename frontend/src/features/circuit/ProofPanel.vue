@@ -4,10 +4,12 @@ import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 
 import { client, type Failure, type Proof, type ProofsOut } from '@/api/client'
 import { useAsked } from '@/stores/asked'
+import { useJournal } from '@/stores/journal'
 import { usePlayer } from '@/stores/player'
 import { useStarter } from '@/stores/starter'
 import { useStreamed } from '@/stores/streamed'
 import { useWork } from '@/stores/work'
+import WhoBar from '@/features/build/WhoBar.vue'
 import OwnRules from '@/features/circuit/OwnRules.vue'
 import WorkBar from '@/ui/WorkBar.vue'
 
@@ -16,6 +18,7 @@ const props = defineProps<{ what: 'proofs' | 'failures' }>()
 const emit = defineEmits<{ replay: [] }>()
 const starter = useStarter()
 const player = usePlayer()
+const journal = useJournal()
 const params = computed(() => ({ path: { starter_id: starter.id } }))
 const proofs = shallowRef<Proof[]>([])
 const stories = shallowRef<ProofsOut['stories']>({})
@@ -49,7 +52,11 @@ const failures = computed(() => failed.data.value?.failures ?? [])
 const said = computed(() => (props.what === 'failures' ? failed : proved).said.value)
 watch(
   () => [starter.id, starter.saved, player.faults, props.what],
-  () => (props.what === 'failures' ? void failed.ask() : prove()),
+  () => {
+    if (props.what === 'proofs') return prove()
+    void failed.ask()
+    void readRecord()
+  },
   { immediate: true },
 )
 
@@ -78,6 +85,22 @@ function remove(n: number): void {
 async function show(p: Proof): Promise<void> {
   await player.replay(stories.value[p.rule] ?? [])
   emit('replay')
+}
+/** Tests of the record that come again. */
+const recorded = ref(new Set<string>())
+async function readRecord(): Promise<void> {
+  const { data } = await client
+    .GET('/api/starters/{starter_id}/record', { params: params.value })
+    .catch(() => ({ data: undefined }))
+  recorded.value = new Set((data?.sheet.inspections ?? []).map((x) => x.title))
+}
+/** A test once a year, for the first time in a year. */
+function yearly(f: Failure): void {
+  const first = new Date()
+  first.setFullYear(first.getFullYear() + 1)
+  const due = first.toISOString().slice(0, 10)
+  journal.add(starter.id, 'inspection', { title: f.test, every_months: 12, first_due: due })
+  recorded.value = new Set([...recorded.value, f.test])
 }
 async function inject(f: Failure): Promise<void> {
   await player.setFaults([f.fault])
@@ -143,6 +166,7 @@ async function inject(f: Failure): Promise<void> {
     </p>
   </template>
   <template v-else>
+    <WhoBar />
     <WorkBar :work="work" what="Single failures" />
     <table>
       <thead>
@@ -165,6 +189,20 @@ async function inject(f: Failure): Promise<void> {
               >found {{ $say(f.found) }}
             </span>
             <span v-if="f.measure" class="quiet how">Usual: {{ $say(f.measure) }}</span>
+            <span v-if="f.test" class="quiet how"
+              >Once a year: {{ $say(f.test) }}
+              <span v-if="recorded.has(f.test)">· ✓ in the record</span>
+              <button
+                v-else
+                type="button"
+                class="link"
+                :disabled="!journal.who.trim()"
+                :title="journal.who.trim() ? '' : 'Enter your name under Recorded by first'"
+                @click="yearly(f)"
+              >
+                into the record
+              </button></span
+            >
           </td>
           <td>
             <Button

@@ -66,6 +66,7 @@ class Failure:
     undecided : rules for which there was no time
     found : how it is noticed
     measure : what is usually done against it; empty where nothing is asked for
+    test : a test that finds it where nothing else does before somebody needs what has failed; empty where it shows itself
     """
 
     fault: str
@@ -76,6 +77,7 @@ class Failure:
     undecided: tuple[str, ...] = ()
     found: str = ""
     measure: str = ""
+    test: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,6 +91,11 @@ class Seen:
 def single_faults(circuit: Circuit) -> list[str]:
     """Every single fault that is looked at."""
     found = [f"weld {k}" for k in circuit.power_contactors]
+    found += [
+        f"weld {c.name}"
+        for c in circuit.contacts
+        if c.side == "power" and circuit.devices[c.device].kind == "contactor" and has_conductors(circuit, c)
+    ]
     found += [f"weld {circuit.start_switch}"] if circuit.start_switch else []
     found += [
         f"weld {c.name}"
@@ -362,7 +369,15 @@ def failures(circuit: Circuit, told: Callable[[int, int], None] | None = None) -
         noticed = _found(effects, breaks)
         found.append(
             Failure(
-                fault, words[0].upper() + words[1:] + ".", dangerous, hidden, breaks, tuple(undecided), noticed, measure
+                fault,
+                words[0].upper() + words[1:] + ".",
+                dangerous,
+                hidden,
+                breaks,
+                tuple(undecided),
+                noticed,
+                measure,
+                _test(circuit, fault, noticed),
             )
         )
     return sorted(found, key=lambda f: (not f.dangerous, f.hidden))
@@ -379,6 +394,28 @@ def _found(effects: list[Effect], breaks: tuple[str, ...]) -> str:
     return min(found, key=NOTICED.index)
 
 
+def _test(circuit: Circuit, fault: str, noticed: str) -> str:
+    """A test once a year that finds what does not show itself."""
+    if noticed not in (BY_TRIAL, BY_CONTINUITY):
+        return ""
+    verb, _, what = fault.partition(" ")
+    if verb == "earth":
+        return f"Insulation of wire {what} against earth, everything dead"
+    if verb == "break":
+        return f"Continuity of wire {what.partition('/')[0]} from end to end, everything dead"
+    name, _, contact = what.partition(":")
+    kind = circuit.devices[name].kind
+    if not contact or (kind == "contactor" and contact.partition("-")[0] in ("1", "3", "5")):
+        return f"Poles of {name}: open with {circuit.named('main_breaker')} locked off, each read across"
+    how = {
+        "button": "dead, with {} pressed", "emergency_stop": "dead, with {} pressed", "overload": "dead, with {} tripped by its test button",
+        "monitor": "dead, as {} is then", "field": "dead, with {} operated", "selector": "dead, with {} turned",
+        "timer": "under control voltage, once {} has run out", "star_delta_timer": "under control voltage, once {} has run out",
+        "soft_starter": "under control voltage, once {} is at full voltage",
+    }.get(kind, "dead, with {} moved by hand").format(name)  # fmt: skip
+    return f"Contact {what} changes over: {how}"
+
+
 def _measure(circuit: Circuit, fault: str) -> str:
     """What is usually done against it."""
     verb, _, what = fault.partition(" ")
@@ -386,6 +423,8 @@ def _measure(circuit: Circuit, fault: str) -> str:
         return MEASURES["earth" if verb == "earth" else "wire"]
     name, _, contact = what.partition(":")
     device = circuit.devices[name]
+    if device.kind == "contactor" and contact.partition("-")[0] in ("1", "3", "5"):
+        return MEASURES["contactor"]
     if device.kind in ("contactor", "relay") and contact:
         return MEASURES["interlock" if contact[-1] in "26" else "hold"]
     if device.kind == "button":
