@@ -16,8 +16,9 @@ from volmek.core.circuit.proof.rules import prove
 from volmek.core.circuit.schemes import circuit_of
 from volmek.core.circuit.simulated import simulated
 from volmek.core.document.errors import ProblemError
-from volmek.core.document.model import StarterDocument, parse
+from volmek.core.document.model import StarterDocument, by_method, parse
 from volmek.core.views.circuit import circuit_view
+from volmek.core.views.compare import compare
 
 DELTA = "r > KT1:17-18 > K3:21-22 > K1:83-84 > commandK2 > K2:A1"
 
@@ -125,3 +126,11 @@ def test_whatever_was_changed_everything_follows_or_it_is_refused(seed: int) -> 
         assert {p.rule for p in prove(it.circuit) if p.holds is None} == set()
         followed += 1
     assert followed and all(f.startswith("circuit_edits.") for f in fields)
+
+
+def test_another_method_is_compared_and_changed_to_without_the_edits_of_this_one() -> None:
+    document = edited({"line": DELTA, "now": DELTA.replace("K3:21-22 > ", "")})
+    rows = {x.offer.key: x for x in compare(document, reference_catalogue(), ["direct_on_line", "star_delta"])}
+    said = [f.message for x in rows.values() for f in x.findings if "not generated" in f.message]
+    assert rows["direct_on_line"].parts and said == []
+    assert by_method(document, "direct_on_line").circuit_edits == [] and by_method(document, "star_delta").circuit_edits

@@ -19,7 +19,7 @@ from volmek.core.circuit.proof.certificate import certificate_of
 from volmek.core.circuit.proof.rules import Proof, decided, prove, to_decide
 from volmek.core.circuit.proof.story import timed
 from volmek.core.circuit.simulated import simulated
-from volmek.core.document.model import StarterDocument, StarterType, parse
+from volmek.core.document.model import StarterDocument, StarterType, by_method, parse
 from volmek.core.views.change import ChangeView, change_view
 from volmek.core.views.circuit import CircuitView, circuit_view
 from volmek.web.common import REFUSED, download, looked_at, operation_id
@@ -188,9 +188,7 @@ def circuit_failures(path: StarterPath) -> FailuresOut:
 def circuit_difference(path: StarterPath, query: ChangeQuery) -> DifferenceOut:
     """From this starter to a changed one: wires and parts."""
     document, catalogue, _ = looked_at(path.starter_id, unchanged=False)
-    data = document.to_json()
-    if query.type:
-        data.setdefault("starter", {})["type"] = query.type
+    data = (by_method(document, query.type) if query.type else document).to_json()
     if query.phase_monitor:
         data.setdefault("control", {})["phase_monitor"] = query.phase_monitor
     if query.lamps is not None:

@@ -407,6 +407,21 @@ class StarterDocument(Part):
         return next((o for o in self.overrides if o.role == role), None)
 
 
+def by_method(document: StarterDocument, method: StarterType) -> StarterDocument:
+    """The same starter by another method: choices of devices and changes of the circuit belong to the method that they were made for.
+
+    Examples
+    --------
+    >>> d = parse({"tag": "A", "circuit_edits": [{"now": "bus > K1:33-34 > r"}]})
+    >>> by_method(d, "star_delta").circuit_edits, by_method(d, "direct_on_line").circuit_edits == d.circuit_edits
+    ([], True)
+    """
+    starter = document.starter.model_copy(update={"type": method})
+    if method == method_of(document):
+        return document.model_copy(update={"starter": starter})
+    return document.model_copy(update={"starter": starter, "overrides": [], "circuit_edits": []})
+
+
 def method_of(document: StarterDocument) -> StarterType:
     """The method that the document asks for; without a choice the direct one for its number of phases."""
     if "type" not in document.starter.model_fields_set and document.motor.phases == 1:

@@ -6,7 +6,7 @@ from typing import Literal
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.context import Context
 from volmek.core.document.errors import ProblemError
-from volmek.core.document.model import StarterDocument, StarterType, method_of
+from volmek.core.document.model import StarterDocument, StarterType, by_method, method_of
 from volmek.core.methods import METHODS
 from volmek.core.methods.build import Built, build_starter
 from volmek.core.methods.method import Method
@@ -78,8 +78,7 @@ def _offer(
     method: Method,
     chosen: StarterType,
 ) -> Offer:
-    starter = document.starter.model_copy(update={"type": key})
-    wanted = document.model_copy(update={"starter": starter, "overrides": []})
+    wanted = by_method(document, key)
     ratio = plate.locked_rotor.number / plate.design.number
     refused = method.refuses(wanted)
     current_share = method.line_current_share(wanted, ratio)

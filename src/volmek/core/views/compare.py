@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.document.errors import ProblemError
-from volmek.core.document.model import StarterDocument, StarterType
+from volmek.core.document.model import StarterDocument, StarterType, by_method
 from volmek.core.methods.choose import Offer, offers
 from volmek.core.results.findings import Finding
 from volmek.core.sizing import size
@@ -62,9 +62,7 @@ def compare(document: StarterDocument, catalogue: Catalogue, methods: Sequence[S
     offered = {o.key: o for o in offers(document, catalogue)}
     result = []
     for key in methods:
-        starter = document.starter.model_copy(update={"type": key})
-        # Device choices of one method mean nothing for another.
-        wanted = document.model_copy(update={"starter": starter, "overrides": []})
+        wanted = by_method(document, key)
         try:
             found = size(wanted, catalogue).design
         except ProblemError:

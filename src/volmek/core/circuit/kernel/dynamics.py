@@ -1,8 +1,9 @@
 """Speed and heat while a circuit is operated: by the run-up model where load and inertia are known, else by the starting time."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from math import exp, inf, sqrt
+from dataclasses import dataclass, field
+from itertools import pairwise
+from math import ceil, exp, inf, sqrt
 
 from volmek.core.physics.motor_model import slip_ring_ratios
 from volmek.core.physics.numeric import np
@@ -12,6 +13,8 @@ from volmek.core.physics.thermal import ThermalEdge
 #: Longest step of the integration [s], and points of the torque curves.
 STEP_S = 0.02
 POINTS = 1000
+#: Most that one step may take of the way to a steady speed: more and it swings about it for ever.
+SETTLES = 0.7
 #: Torques of part-winding starts over those of the whole winding, and their currents.
 HALF_TORQUE, HALF_CURRENT = 0.45, 0.65
 #: Inrush of a motor whose own is not known.
@@ -31,6 +34,7 @@ class Dynamics:
     edge, dial : of the overload relay, dial over rated current; None without one
     low_ratio : low over high synchronous speed, of a motor with two
     rings : resistance of a slip-ring motor's rotor circuit over the rotor's own, for each number of contactors that are in
+    steepness : how fast its speed comes back to steady at most [1/s]
     """
 
     torque: Sequence[float]
@@ -42,9 +46,29 @@ class Dynamics:
     dial: float = 1.0
     low_ratio: float = 0.5
     rings: tuple[float, ...] = ()
+    steepness: float = field(init=False)
+
+    def __post_init__(self) -> None:
+        per_slip = max(abs(b - a) for a, b in pairwise(self.torque)) * (len(self.torque) - 1) / 2
+        per_speed = max(abs(b - a) for a, b in pairwise(self.load)) * (len(self.load) - 1)
+        object.__setattr__(self, "steepness", self.acceleration * (per_slip + per_speed))
 
     def step(self, speed: float, positive: float, negative: float, seconds: float, connection: str, limit: float | None, rings_in: int = 0) -> tuple[float, float]:  # fmt: skip
-        """Speed after a short time, and current over rated current.
+        """Speed after a short time, and current over rated current; a light motor in as many parts as its speed needs to settle.
+
+        Parameters
+        ----------
+        speed, positive, negative, seconds, connection, limit, rings_in : as for ``part``
+        """
+        ratio = self.low_ratio if connection == "low" else 1.0
+        parts = max(ceil(seconds * self.steepness * max(positive, negative) ** 2 / ratio / SETTLES), 1)
+        amps = 0.0
+        for _ in range(parts):
+            speed, amps = self.part(speed, positive, negative, seconds / parts, connection, limit, rings_in)
+        return speed, amps
+
+    def part(self, speed: float, positive: float, negative: float, seconds: float, connection: str, limit: float | None, rings_in: int = 0) -> tuple[float, float]:  # fmt: skip
+        """Speed after a time in which it hardly changes, and current over rated current.
 
         Parameters
         ----------
