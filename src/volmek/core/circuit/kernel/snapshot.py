@@ -93,6 +93,13 @@ def taken(sim: Simulator, s: State, since_s: Mapping[str, float], parted_s: Mapp
     ----------
     sim, s : the simulator and its state
     since_s, parted_s : as in ``Snapshot``
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> sim = Simulator(example().circuit)
+    >>> taken(sim, sim.begin(), {}, {}).positions["K1"]
+    0
     """
     names = sim.engine.names
     return Snapshot(
@@ -113,6 +120,13 @@ def resumed(sim: Simulator, snapshot: Snapshot) -> State:
     Raises
     ------
     ProblemError : made by another version or of another circuit, or values that this circuit cannot have.
+
+    Examples
+    --------
+    >>> from volmek.core.examples import example
+    >>> sim = Simulator(example().circuit)
+    >>> resumed(sim, taken(sim, sim.begin(), {}, {})) == sim.begin()
+    True
     """
 
     def refused(field: str, why: str) -> ProblemError:
