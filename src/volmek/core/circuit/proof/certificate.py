@@ -107,7 +107,7 @@ def certificate_of(
     --------
     >>> from volmek.core.examples import example
     >>> certificate_of("A-1", Simulator(example().circuit))["states"]
-    96
+    144
     """
     e, c = sim.engine, sim.circuit
     if e.welded or e.stuck_poles or e.earth or not e.loads:
