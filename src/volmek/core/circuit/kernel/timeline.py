@@ -168,7 +168,7 @@ def play(
     >>> [e.words for e in first.events][:2]
     ['press S2', 'K1 pulls in']
     >>> play(sim, [Operation(0.6, "release S2")], snapshot=first.snapshot).spans[0].begins_s
-    0.52
+    0.54
     """
     recorder = _Recorder(sim, snapshot)
     s = resumed(sim, snapshot) if snapshot else sim.begin(recorder.events)
