@@ -233,7 +233,9 @@ def test_prove_exits_with_one_when_a_rule_is_broken() -> None:
 
 def test_failures_and_what_is_no_document(tmp_path: Path) -> None:
     table = json.loads(run("failures", circuit_document()).stdout)
-    assert {"fault", "effect", "dangerous", "hidden", "breaks", "undecided", "found", "measure"} == set(table[0])
+    assert {"fault", "effect", "dangerous", "hidden", "breaks", "undecided", "found", "measure", "test"} == set(
+        table[0]
+    )
     assert next(f for f in table if f["fault"] == "weld K1")["dangerous"]
     assert run("circuit", circuit_document(scheme="two_wire", standby=True)).exit_code == 2
     missing = CliRunner().invoke(main, ["prove", str(tmp_path / "none.json")])

@@ -14,20 +14,20 @@ Kind = Literal[
     "missing", "same_device", "two_devices", "moved", "supply", "make_break", "wrong_contact", "coil", "coils", "contact", "power", "guard",
     "setting",
 ]  # fmt: skip
-#: Kinds of mistakes and defects that are tried, the frequent ones first: an order from practice, no statistics. With the words for the list.
+#: Kinds of mistakes and defects that are tried, the one most often found first, each single candidate weighed: an order from practice, no statistics. With the words for the list.
 KINDS: dict[Kind, str] = {
     "missing": "each wire missing or loose",
+    "coil": "coil open or for another voltage",
+    "supply": "control supply missing or the wrong way round, phase monitor",
+    "make_break": "make and break contact exchanged",
     "same_device": "conductors exchanged at one device",
     "coils": "coils, relays or lamps exchanged",
     "two_devices": "conductors exchanged between two terminals anywhere in the control circuit",
     "moved": "one end on another terminal of the same device, or anywhere in the same place: panel, door, station",
-    "supply": "control supply missing or the wrong way round, phase monitor",
-    "make_break": "make and break contact exchanged",
     "wrong_contact": "a contact of another device in its place",
-    "coil": "coil open or for another voltage",
+    "guard": "overload contact left out or on the return side",
     "contact": "each contact bridged, welded or never closing",
     "power": "conductors of the power circuit exchanged or one terminal along, capacitor, relay not looped",
-    "guard": "overload contact left out or on the return side",
     "setting": "time relays set too short or too long",
 }
 
