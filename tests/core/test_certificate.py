@@ -101,6 +101,10 @@ def disordered(data: dict[str, Any]) -> None:
     data["diagram"][-1][1] = len(data["diagram"]) + 5
 
 
+def counted_wrong(data: dict[str, Any]) -> None:
+    data["states"] += 1
+
+
 def no_certificate(data: dict[str, Any]) -> None:
     data.clear()
 
@@ -108,7 +112,7 @@ def no_certificate(data: dict[str, Any]) -> None:
 TAMPERED: list[tuple[Callable[[dict[str, Any]], None], str]] = [
     (smaller, "leaves"), (everything, "said to hold, but"), (flipped, "said to be broken, but"), (other_netlist, "digest does not fit"),
     (bridged, "but the set meets|leaves"), (lazy, "behave otherwise"), (without_stop, "leaves out"), (never_pressed, "leaves out"), (shared_bit, "share a bit"),
-    (begun_elsewhere, "begin where it rests|leaves"), (disordered, "not in order"), (no_certificate, "no certificate"),
+    (begun_elsewhere, "begin where it rests|leaves"), (disordered, "not in order"), (counted_wrong, "as many states"), (no_certificate, "no certificate"),
 ]  # fmt: skip
 
 

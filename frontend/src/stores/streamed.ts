@@ -1,6 +1,6 @@
 import { ref, shallowRef } from 'vue'
 
-import { problemsOf } from '@/api/client'
+import { wordsOf } from '@/stores/asked'
 
 const LINES = 'application/x-ndjson'
 
@@ -26,9 +26,7 @@ export function useStreamed<T>(take: (line: T, first: boolean) => void) {
     try {
       const answer = await fetch(url, { headers: { Accept: LINES }, signal: mine.signal })
       if (!answer.ok || !answer.body) {
-        said.value = problemsOf(await answer.json().catch(() => null))
-          .map((p) => p.message)
-          .join('; ')
+        said.value = wordsOf(await answer.json().catch(() => null))
         return
       }
       await read(answer.body, mine)

@@ -81,6 +81,13 @@ class Sets:
     def less(self, a: int, b: int) -> int:
         return self.ite(b, 0, a)
 
+    def count(self, f: int, bits: int, level: int = 0) -> int:
+        """States of a set over so many bits, numbered from 0."""
+        at, low, high = self.at[f]
+        if f < 2:
+            return f << (bits - level)
+        return (self.count(low, bits, at + 1) + self.count(high, bits, at + 1)) << (at - level)
+
     def given(self, f: int, bits: dict[int, int], known: dict[int, int] | None = None) -> int:
         """What is left when some bits have their values."""
         known = {} if known is None else known
@@ -269,6 +276,8 @@ class Checker:
                 confirmed.append(name)
             else:
                 taken.append(name)
+        if self.data["states"] != s.count(reached, sum(len(levels) for _, levels in self.levels.values())):
+            raise RefusedError("the set does not hold as many states as the certificate says")
         return Checked(confirmed, taken, self.data["states"])
 
     def _at_rest(self) -> None:
