@@ -140,6 +140,7 @@ def bench_many(row: Row, page: Page) -> None:
 
 def bench_meanwhile(row: Row, port: int, board: int) -> None:
     """Saves, while a board of five thousand is designed anew, a report is laid out and a meter stands still for ten minutes."""
+    alone = saves(port, 200)
     long = HTTPConnection("127.0.0.1", port, timeout=600)
     queued = {"Prefer": "respond-async"}
     catalogues = {"catalogues": [0], "design_anew": True}
@@ -153,6 +154,7 @@ def bench_meanwhile(row: Row, port: int, board: int) -> None:
     left = ask(long, "GET", "/api/requests/anew/answer")[0]
     assert left == 202, "it was still being designed"
     ask(long, "DELETE", "/api/requests/anew")
+    row("saves with nothing else running, p99", statistics.quantiles(alone, n=100)[98], "ms", 100)
     row("saves meanwhile (design anew, meter, report), p99", statistics.quantiles(took, n=100)[98], "ms", 100)
 
 

@@ -8,6 +8,7 @@ from flask.testing import FlaskClient
 
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.files.catalogue_files import read_catalogue, template_csv, write_csv, write_xlsx
+from volmek.web.catalogues import FEW
 
 R = reference_catalogue()
 HEAD = ",".join(R.contactors[0].cells()) + "\n"
@@ -123,6 +124,22 @@ def test_a_board_chooses_its_catalogues_and_its_designs_keep_their_devices(clien
     assert "device_kept" in {f["code"] for f in saved["design"]["findings"]}, "nor is it lost by typing elsewhere"
     client.put("/api/boards/1/catalogues", json={"catalogues": [0], "design_anew": True})
     assert first_contactor(client) == before
+
+
+def test_a_large_board_designed_anew_in_another_process_is_as_designed_here(client: FlaskClient, own: int) -> None:
+    board = client.post("/api/boards", json={"job": "J", "name": "Many"}).get_json()["id"]
+    document = client.get("/api/starters/1").get_json()["document"]
+    made = [client.post(f"/api/boards/{board}/starters", json={"document": {**document, "tag": f"M-{k}"}}).get_json() for k in range(FEW + 6)]  # fmt: skip
+    rating = next(c for c in R.contactors if c.type == first_contactor(client)).ac3_400_a
+    send(client, own, HEAD + row("OWN-1", ac3_400_a=f"{rating - 1:g}", ac3e_400_a=f"{rating - 1:g}"), commit="true")
+    chosen = {"catalogues": [own, 0], "design_anew": True}
+    assert client.put(f"/api/boards/{board}/catalogues", json=chosen).status_code == 200
+    assert {first_contactor(client, s["id"]) for s in made} == {"OWN-1"}
+    one = client.post("/api/boards", json={"job": "J", "name": "One"}).get_json()["id"]
+    alone = client.post(f"/api/boards/{one}/starters", json={"document": {**document, "tag": "M-0"}}).get_json()["id"]
+    client.put(f"/api/boards/{one}/catalogues", json=chosen)
+    devices = [client.get(f"/api/starters/{k}").get_json()["design"]["devices"] for k in (made[0]["id"], alone)]
+    assert devices[0] == devices[1]
 
 
 def test_one_device_is_taken_out_and_a_later_import_is_seen_at_once(client: FlaskClient, own: int) -> None:

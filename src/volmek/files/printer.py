@@ -15,6 +15,8 @@ from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
+from volmek.files.background import give_way
+
 TEMPLATES = Path(__file__).parent / "templates"
 
 
@@ -45,6 +47,8 @@ LOOK_S = 0.1
 
 def _heed(stop: Any) -> None:
     """In the other process, first of all: it ends in the middle of a page when its print is not wanted any more."""
+
+    give_way()
 
     def watch() -> None:
         while not stop.value:

@@ -1,8 +1,9 @@
 """JSON API: catalogues of one's own, their files, and which of them a board chooses from; presets."""
 
 import io
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
-from typing import cast
+from typing import Any, cast
 
 from flask import Response, current_app, request, send_file
 from flask_openapi3.blueprint import APIBlueprint
@@ -40,6 +41,7 @@ from volmek.web.common import NOT_FOUND, REFUSED, found, new_session, operation_
 from volmek.web.designs import devices_text, shown
 from volmek.web.schemas import BoardPath, Output, ProblemsOut
 from volmek.web.work import working
+from volmek.web.worker import devices_elsewhere
 
 bp = APIBlueprint("catalogues", __name__, url_prefix="/api", operation_id_callback=operation_id)
 
@@ -48,6 +50,8 @@ BOOK = {"content": {XLSX: {"schema": {"type": "string", "format": "binary"}}}}
 TEXT = {"content": {"text/csv": {"schema": {"type": "string"}}}}
 #: What a request around a file may add to it.
 FORM_BYTES = 100_000
+#: Designs that are made within the request.
+FEW = 20
 SHOWN_PROBLEMS, SHOWN_ROWS, SHOWN_DEVICES = 200, 8, 300
 
 
@@ -383,10 +387,24 @@ def _designed_anew(session: Session, board: Board, body: BoardCatalogues, known:
     offered = catalogue_for(session, engine, chosen if body.design_anew else board.catalogues)
     todo = [s for s in board.starters if body.design_anew or s.devices == "{}"]
     made = Anew(offered)
-    for k, s in enumerate(todo):
-        then = known.devices.get(s.id) if known.offered == offered else None
-        if then is None or then[0] != s.version:
-            working().step(f"designing {board.name} {s.tag}", k, len(todo))
-            then = (s.version, devices_text(shown(s.document, offered), offered))
-        made.devices[s.id] = then
+    if known.offered == offered:
+        made.devices = {s.id: known.devices[s.id] for s in todo if known.devices.get(s.id, (None,))[0] == s.version}
+    todo = [s for s in todo if s.id not in made.devices]
+
+    def step(k: int) -> None:
+        working().step(f"designing {board.name} {todo[k].tag}", k, len(todo))
+
+    for s, devices in zip(todo, _devices_of([s.document for s in todo], offered, step), strict=True):
+        made.devices[s.id] = (s.version, devices)
+    return made
+
+
+def _devices_of(documents: list[dict[str, Any]], catalogue: Catalogue, step: Callable[[int], None]) -> Iterable[str]:
+    """Devices of many designs; a few are made here, since another process takes a second to begin."""
+    if len(documents) > FEW:
+        return devices_elsewhere(documents, catalogue, step)
+    made = []
+    for k, document in enumerate(documents):
+        step(k)
+        made.append(devices_text(shown(document, catalogue), catalogue))
     return made

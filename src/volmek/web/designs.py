@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from time import perf_counter
 from typing import Any
 
-from flask import g
+from flask import g, has_app_context
 from flask_openapi3.blueprint import APIBlueprint
 
 from volmek.core.catalogue.catalogue import Catalogue, reference_catalogue
@@ -123,7 +123,8 @@ def designed(document: StarterDocument, catalogue: Catalogue) -> Computed:
     start = perf_counter()
     try:
         computed = size(document, catalogue).design
-        g.design_ms = 1000 * (perf_counter() - start)
+        if has_app_context():
+            g.design_ms = 1000 * (perf_counter() - start)
         return computed, []
     except ProblemError as error:
         if all(p.missing for p in error.problems):

@@ -1,6 +1,5 @@
-"""One process of its own that works out how sure designs are, so that no plain answer waits for it."""
+"""Processes of their own for what takes long, so that no plain answer waits: how sure designs are, and designs of whole boards."""
 
-import multiprocessing
 import os
 import pickle
 import threading
@@ -9,16 +8,22 @@ from collections.abc import Callable
 from concurrent.futures import CancelledError, Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from functools import lru_cache
+from multiprocessing import get_context
 from typing import Any
 
 from flask import current_app
+from werkzeug.exceptions import ServiceUnavailable
 
 from volmek.core.catalogue.catalogue import Catalogue
 from volmek.core.document.model import StarterDocument
 from volmek.core.ranges.ranges import Overtaken, Ranges, ranges
+from volmek.files.background import give_way
+from volmek.web.designs import devices_text, shown
 
 #: Places in which the newest question of a starter is kept; starters share them.
 PLACES = 512
+#: Designs that are asked for at once: how often progress is told, and how soon it is cancelled.
+AT_ONCE = 25
 _newest: Any = None
 
 
@@ -26,6 +31,7 @@ def _begin(newest: Any, parent: int) -> None:
     """In the worker, first of all: it ends with its server, however that ends."""
     global _newest
     _newest = newest
+    give_way()
 
     def watch() -> None:
         while os.getppid() == parent:
@@ -49,6 +55,34 @@ def _ask(document: StarterDocument, catalogue: bytes, place: int, ticket: int) -
         return None
 
 
+def _devices(documents: list[dict[str, Any]], catalogue: bytes) -> list[str]:
+    """In the worker: the devices of each document, as they are kept."""
+    chosen = _catalogue(catalogue)
+    return [devices_text(shown(document, chosen), chosen) for document in documents]
+
+
+def devices_elsewhere(documents: list[dict[str, Any]], catalogue: Catalogue, step: Callable[[int], None]) -> list[str]:
+    """Devices of many documents in their order, as they are kept, designed in a process that lives so long.
+
+    Parameters
+    ----------
+    step : told how many are done; what it raises ends it
+
+    Raises
+    ------
+    ServiceUnavailable : somebody ended the process.
+    """
+    data, made = pickle.dumps(catalogue), list[str]()
+    try:
+        with ProcessPoolExecutor(1, get_context("spawn"), _begin, (None, os.getpid())) as pool:
+            for k in range(0, len(documents), AT_ONCE):
+                step(k)
+                made += pool.submit(_devices, documents[k : k + AT_ONCE], data).result()
+    except BrokenProcessPool:
+        raise ServiceUnavailable("The process that designs has ended. Nothing was changed: try again.") from None
+    return made
+
+
 def ranges_meanwhile(starter_id: int, document: StarterDocument, catalogue: Catalogue) -> Callable[..., Ranges | None]:
     """Certainty of a design, computed while the rest of a paper is made; a page's question does not overtake it."""
     worker: RangeWorker = current_app.extensions["ranges"]
@@ -70,7 +104,7 @@ class RangeWorker:
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._context = multiprocessing.get_context("spawn")
+        self._context = get_context("spawn")
         self._newest = self._context.Array("q", PLACES, lock=False)
         self._tickets: dict[int, int] = {}
         self._count = 0
