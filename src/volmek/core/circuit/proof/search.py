@@ -133,20 +133,6 @@ class Search:
             came = self.d.either(came, self.d.any_of(self.post(came, m) for m in self.own))
         return self._one(found)
 
-    def path(self, state: int, wanted: int) -> list[Move]:
-        """Shortest moves of its own from a state to some others."""
-        layers = [state]
-        while not (found := self.d.both(layers[-1], wanted)):
-            layers.append(self.d.any_of(self.post(layers[-1], move) for move in self.own))
-        moves: list[Move] = []
-        for layer in layers[-2::-1]:
-            for move in self.own:
-                if before := self.d.both(self.pre(found, move), layer):
-                    found = self._one(before)
-                    moves.append(move)
-                    break
-        return moves[::-1]
-
     def for_ever(self) -> int:
         """States that can be reached and from which moves go on for ever, though none stays possible without being taken.
 

@@ -6,7 +6,6 @@ Bounds are whole ticks and include their ends, so that states at whole ticks are
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 from math import ceil, floor, inf
 
 from volmek.core.circuit.kernel.engine import Engine
@@ -162,11 +161,7 @@ class TimedModel(Model):
         super()._lay_out()
 
     def _bounds_of(self, i: int) -> list[Bounds]:
-        return (
-            [self.bounds_ms(i, a, b) for a, b in self._steps(i, self._positions(i))]
-            if self.e.behaviours[i].coil
-            else []
-        )
+        return [self.bounds_ms(i, a, b) for a, b in self._steps(i, self._positions(i))] if self.e.behaviours[i].coil else []
 
     def _add(self, index: int, positions: tuple[int, ...]) -> None:
         super()._add(index, positions)
@@ -185,21 +180,6 @@ class TimedModel(Model):
             return [(HALF, b) for b in positions if b != HALF] if _travels(positions) else []
         follows = [(a, self._follows(index, a, live=live, locked=False)) for a in positions for live in (True, False)]
         return [(a, b) for a, b in follows if b is not None]
-
-    @cached_property
-    def unhurried(self) -> tuple[list[Move], list[Move]]:
-        """Moves by itself, and operations: what starts at once does, and whoever has time waits until the others have moved."""
-        d = self.d
-        bounds = {id(m): self.bounds_ms(m.variable.index, m.before, m.after) for m in self.own_moves}
-        when = {id(m): d.both(self.at(m.variable.index, m.before), m.guard) for m in self.own_moves}
-        at_once = d.any_of(when[id(m)] for m in self.own_moves if bounds[id(m)][1] == 0)
-        moving = d.any_of(when[id(m)] for m in self.own_moves if bounds[id(m)][0] <= LONG_MS)
-        own = []
-        for m in self.own_moves:
-            least, most = bounds[id(m)]
-            others = NONE if most == 0 else moving if least > LONG_MS else at_once
-            own.append(replace(m, guard=d.without(m.guard, others)))
-        return own, [replace(m, guard=d.without(m.guard, at_once if m.before == HALF else moving)) for m in self.inputs]
 
     def _count(self) -> None:
         """What clocks ask: when each runs, what must not wait longer, and which moves take from others what was due."""
@@ -297,6 +277,20 @@ class TimedSearch(Search):
             moves.append(TICK)
         return super().closure(states, moves)
 
+    def path(self, state: int, wanted: int) -> list[Move]:
+        """Shortest moves of its own from a state to some others."""
+        layers = [state]
+        while not (found := self.d.both(layers[-1], wanted)):
+            layers.append(self.d.any_of(self.post(layers[-1], move) for move in self.own))
+        moves: list[Move] = []
+        for layer in layers[-2::-1]:
+            for move in self.own:
+                if before := self.d.both(self.pre(found, move), layer):
+                    found = self._one(before)
+                    moves.append(move)
+                    break
+        return moves[::-1]
+
 
 @dataclass(frozen=True, slots=True)
 class Race:
@@ -334,9 +328,7 @@ def race_of(m: TimedModel, moves: Sequence[Move], state: int = ALL) -> Race:
     for v in m.variables.values():
         bits |= v.bits(v.positions[0])
     # Between moments 0 (rest) and 1 to n: least distances, each with the step that it is of.
-    limit: dict[tuple[int, int], tuple[float, tuple[str, str, float] | None]] = {
-        (k + 1, k): (0.0, None) for k in range(n)
-    }
+    limit: dict[tuple[int, int], tuple[float, tuple[str, str, float] | None]] = {(k + 1, k): (0.0, None) for k in range(n)}
 
     def no_more(a: int, b: int, ms: float, of: tuple[str, str, float]) -> None:
         """Moment ``b`` comes at most so long after ``a``."""
@@ -430,7 +422,6 @@ class TimedDecide(Decide):
     ----------
     engine, limit_s, net : as for ``Decide``
     coil, clocked : as for ``TimedModel``
-    patient : only stories in which nothing is hurried: operators and set times wait until contactors and relays have moved
     """
 
     m: TimedModel
@@ -442,26 +433,20 @@ class TimedDecide(Decide):
         coil: CoilKind,
         clocked: frozenset[str],
         net: PowerNet | None = None,
-        *,
-        patient: bool = False,
     ) -> None:
-        self.coil, self.clocked, self.patient = coil, clocked, patient
+        self.coil, self.clocked = coil, clocked
         super().__init__(engine, limit_s, net)
 
     def _model(self, engine: Engine, limit_s: float | None) -> TimedModel:
         return TimedModel(engine, limit_s, self.coil, self.clocked)
 
-    def searching(self, inputs: Sequence[Move] | None = None) -> Search:
+    def searching(self, inputs: Sequence[Move] | None = None) -> TimedSearch:
         """A search from rest, with the time that goes on."""
-        if not self.patient:
-            return TimedSearch(self.m, inputs)
-        own, doing = self.m.unhurried
-        return Search(
-            self.m, [m for m in doing if inputs is None or any(m.variable is x.variable for x in inputs)], own
-        )
+        return TimedSearch(self.m, inputs)
 
     def whole(self, found: Nearest) -> list[Move]:
         """All moves of a story without ticks, also those that follow its last operation by themselves."""
+        assert isinstance(found.search, TimedSearch)
         moves, state = [*found.moves], found.state
         for move in found.case.moves:
             moves.append(move)
@@ -511,43 +496,26 @@ def with_times(
         return proof
     clocked: frozenset[str] = frozenset()
     missed: list[Race] = []
-    patient = True
     while True:
         try:
-            x = TimedDecide(engine, limit_s, coil, clocked, net, patient=patient)
+            x = TimedDecide(engine, limit_s, coil, clocked, net)
             found = _decide(x, proof)
         except CutShort:
-            why = f"Not decided with these times: {limit_s:g} s were not enough."
-            return replace(proof, holds=None, shortest=None, why=why)
-        if not found.holds and x.nearest is not None:
-            moves = x.whole(x.nearest)
-            race = race_of(x.m, moves, x.nearest.state)
-            if race.possible:
-                return _broken(x, replace(proof, why=found.why), moves, race)
-            missed.append(race)
-        elif not patient:
+            return replace(proof, holds=None, shortest=None, why=f"Not decided with these times: {limit_s:g} s were not enough.")
+        if found.holds or x.nearest is None:
             nearest = min(missed, key=lambda r: r.margin_ms)
             how = f"With the times of {COIL_WORDS[coil]}. {proof.why} That takes another order: {_words(nearest)}"
             return replace(proof, holds=True, shortest=None, why="", how=how, margin_ms=nearest.margin_ms)
-        if not patient:
-            new = {device for device, _, _ in (*race.early, *race.late)} - clocked
-            if not new:
-                why = "Not decided with these times: it hangs on a set time, which is not counted so finely."
-                return replace(proof, holds=None, shortest=None, why=why)
-            clocked |= new
-        patient = False
-
-
-def _broken(x: TimedDecide, proof: Proof, moves: Sequence[Move], race: Race) -> Proof:
-    """A rule that is broken with these times: by the tightest race, where there is one between devices."""
-    raced = race.late and race.early and race.margin_ms < inf
-    by = f": {_words(race)}" if raced else "."
-    return replace(
-        proof,
-        why=f"{proof.why} The times of {COIL_WORDS[x.coil]} leave it{by}",
-        shortest=_script(x, moves, race),
-        margin_ms=race.margin_ms if raced else None,
-    )
+        moves = x.whole(x.nearest)
+        race = race_of(x.m, moves, x.nearest.state)
+        if race.possible:
+            why = f"{found.why} The times of {COIL_WORDS[coil]} leave it{_spare(race)}."
+            return replace(proof, why=why, shortest=_script(x, moves, race), margin_ms=None if race.margin_ms == inf else race.margin_ms)
+        missed.append(race)
+        new = {device for device, _, _ in (*race.early, *race.late)} - clocked
+        if not new:
+            return replace(proof, holds=None, shortest=None, why="Not decided with these times: what is set on a time relay decides it, and that is not counted so finely.")
+        clocked |= new
 
 
 def _decide(x: TimedDecide, proof: Proof) -> Proof:
@@ -560,8 +528,11 @@ def _decide(x: TimedDecide, proof: Proof) -> Proof:
 def _words(r: Race) -> str:
     late = " and ".join(f"{device} {what} within {ms:g} ms" for device, what, ms in r.late)
     early = " and ".join(f"{device} {what} after {ms:g} ms" for device, what, ms in r.early)
-    by = "to spare" if r.possible else "too late"
-    return f"{late}, {early}: {r.margin_ms:g} ms {by}."
+    return f"{late} at the latest, {early} at the earliest; {r.margin_ms:g} ms lie between."
+
+
+def _spare(r: Race) -> str:
+    return "" if r.margin_ms == inf else f", by {r.margin_ms:g} ms"
 
 
 def _script(x: TimedDecide, moves: Sequence[Move], r: Race) -> list[str]:
