@@ -42,7 +42,6 @@ STANDARDS: dict[str, dict[str, str]] = {
     "conductor_ampacity_copper_nec310_16": {"size": "t", "*": "n"},
     "conductor_ambient_factor_nec_75c": {"*": "n"},
     "conductor_count_factor_nec": {"current_carrying_max": "n?", "*": "n"},
-    "switching_times": {"kind": "t", "coil": "t", "step": "t", "least_ms": "n", "*": "n?"},
     "system_voltage_ansi": {"*": "n"},
 }
 

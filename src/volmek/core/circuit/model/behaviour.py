@@ -8,8 +8,6 @@ from dataclasses import dataclass, field
 from enum import IntEnum
 from typing import Literal, Protocol
 
-from volmek.core.circuit.model.times import Bounds, CoilKind, bounds_ms, set_ms, usual_s
-
 
 class ContactorState(IntEnum):
     """A contactor or relay; HELD is out with one pole welded.
@@ -168,10 +166,6 @@ class Behaviour:
         """Time until the state that follows [s]."""
         return 0.0
 
-    def bounds_ms(self, device: Settings, at: int, following: int, coil: CoilKind) -> Bounds:
-        """Least and most time until the state that follows [ms]; no most where nothing bounds it."""
-        return 0.0, None
-
     def event(self, before: int, after: int) -> EventKind | None:
         """Event of a change of state; None where the log has none."""
         return None
@@ -217,16 +211,13 @@ class _Contactor(Behaviour):
     def delay_s(self, device: Settings, at: int, following: int) -> float:
         return self.times_s[following]
 
-    def bounds_ms(self, device: Settings, at: int, following: int, coil: CoilKind) -> Bounds:
-        return bounds_ms("contactor" if self.times_s is CONTACTOR_S else "relay", STEPS[following], coil)
-
     def event(self, before: int, after: int) -> EventKind | None:
         if after == IN:
             return "pulls_in"
         return "drops_out" if before == GOING_OUT and after in (OUT, HELD) else None
 
 
-TIMER_RESET_S = usual_s("timer", "returns")
+TIMER_RESET_S = 0.03
 
 
 @dataclass(frozen=True, slots=True)
@@ -243,11 +234,6 @@ class _Timer(Behaviour):
 
     def delay_s(self, device: Settings, at: int, following: int) -> float:
         return {IDLE: TIMER_RESET_S, TIMING: 0.0, DONE: device.time_s}[TimerState(following)]
-
-    def bounds_ms(self, device: Settings, at: int, following: int, coil: CoilKind) -> Bounds:
-        if following == IDLE:
-            return bounds_ms("timer", "returns")
-        return set_ms(device.time_s) if following == DONE else (0.0, 0.0)
 
     def event(self, before: int, after: int) -> EventKind | None:
         kinds: dict[int, EventKind] = {TIMING: "runs", DONE: "runs_out", IDLE: "resets"}
@@ -268,12 +254,6 @@ class _StarDelta(Behaviour):
 
     def delay_s(self, device: Settings, at: int, following: int) -> float:
         return {0: TIMER_RESET_S, int(PAUSE): device.time_s, int(DELTA): device.pause_s}.get(following, 0.0)
-
-    def bounds_ms(self, device: Settings, at: int, following: int, coil: CoilKind) -> Bounds:
-        if following == IDLE:
-            return bounds_ms("star_delta_timer", "returns")
-        times = {int(PAUSE): device.time_s, int(DELTA): device.pause_s}
-        return set_ms(times[following]) if following in times else (0.0, 0.0)
 
     def event(self, before: int, after: int) -> EventKind | None:
         kinds: dict[int, EventKind] = {STAR: "star", PAUSE: "pause", DELTA: "delta"}
@@ -313,9 +293,6 @@ class _SoftStarter(Behaviour):
 class _Button(Behaviour):
     def contact(self, device: Settings, a: str, b: str) -> frozenset[int]:
         return frozenset({PRESSED}) if _last(a, b) == "34" else frozenset({REST})
-
-    def bounds_ms(self, device: Settings, at: int, following: int, coil: CoilKind) -> Bounds:
-        return bounds_ms("button", "travels") if at == HALF else (0.0, None)
 
     def values(self, device: Settings, contacts: int) -> tuple[int, ...]:
         return (REST, HALF, PRESSED) if contacts > 1 else (REST, PRESSED)
@@ -384,13 +361,9 @@ class _Field(Behaviour):
         return f"{acts if after else rests} {device.designation}"
 
 
-#: Step of a contactor or relay that leads to each position.
-STEPS: dict[int, str] = {
-    GOING_IN: "break_contacts_open", IN: "poles_close", GOING_OUT: "poles_open", OUT: "break_contacts_close", HELD: "break_contacts_close",
-}  # fmt: skip
-#: Usual times of contactors and relays [s].
-CONTACTOR_S = {position: usual_s("contactor", step) for position, step in STEPS.items()}
-RELAY_S = {position: usual_s("relay", step) for position, step in STEPS.items()}
+#: Times of contactors and relays [s]: break contacts part, poles meet, poles part, break contacts meet.
+CONTACTOR_S: dict[int, float] = {GOING_IN: 0.012, IN: 0.008, GOING_OUT: 0.010, OUT: 0.012, HELD: 0.012}
+RELAY_S: dict[int, float] = {GOING_IN: 0.006, IN: 0.005, GOING_OUT: 0.005, OUT: 0.006, HELD: 0.006}
 _PRESS = {"press": int(PRESSED), "release": int(REST)}
 _OPPOSITE = {"press": "release", "trip": "reset", "open": "close", "close": "open"}
 BEHAVIOURS: dict[DeviceKind, Behaviour] = {

@@ -165,12 +165,6 @@ class Diagrams:
             a = self.high[a] if one else self.low[a]
         return found
 
-    def holds(self, a: int, bits: Mapping[int, int]) -> bool:
-        """Whether one state is in a set."""
-        while a > ALL:
-            a = self.high[a] if bits[self.level[a]] else self.low[a]
-        return a == ALL
-
     def count(self, a: int, levels: int) -> int:
         """States of a set over so many bits."""
         known: dict[int, int] = {}

@@ -51,7 +51,6 @@ class Proof:
     why : what happens then; where it is declared, why it is meant; where it was not decided, what was looked at
     declared : the circuit is meant to break it
     how : of a rule that holds, over which states
-    margin_ms : with times, by how much they keep it, or leave it broken [ms]; None where no race is in it
     """
 
     rule: str
@@ -61,7 +60,6 @@ class Proof:
     why: str = ""
     declared: bool = False
     how: str = ""
-    margin_ms: float | None = None
 
     @property
     def passed(self) -> bool:
@@ -84,23 +82,6 @@ class Case:
     why: str | Callable[[int], str]
     moves: tuple[Move, ...] = ()
     then: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class Nearest:
-    """The shortest story of a broken rule, as it was found.
-
-    Attributes
-    ----------
-    search : that found it
-    moves, state : to which state
-    case : what is broken there
-    """
-
-    search: Search
-    moves: tuple[Move, ...]
-    state: int
-    case: Case
 
 
 def prove(
@@ -229,20 +210,12 @@ class Decide:
         self, engine: Engine, limit_s: float | None = None, net: PowerNet | None = None, *, told: bool = True
     ) -> None:
         self.told = told
-        self.nearest: Nearest | None = None
         self.e, self.c = engine, engine.circuit
-        self.m = self._model(engine, limit_s)
+        self.m = Model(engine, limit_s)
         self.d = self.m.d
-        self.search = self.searching()
+        self.search = Search(self.m)
         self.poles = Poles(self.m, net)
         self.coils = [k for k in self.c.power_contactors if k in self.m.acting]
-
-    def _model(self, engine: Engine, limit_s: float | None) -> Model:
-        return Model(engine, limit_s)
-
-    def searching(self, inputs: Sequence[Move] | None = None) -> Search:
-        """A search from rest by some operations; by all where not given."""
-        return Search(self.m, inputs)
 
     def __call__(self, rule: str) -> Proof:
         """One rule, held or broken."""
@@ -262,7 +235,6 @@ class Decide:
             return Proof(rule, RULES[rule], False)
         moves, state = search.story(bad)
         case = next(x for x in cases if self.d.both(x.states, state))
-        self.nearest = Nearest(search, tuple(moves), state, case)
         why = case.why if isinstance(case.why, str) else case.why(state)
         return Proof(
             rule, RULES[rule], False, [*search.words([*moves, *case.moves]), *case.then], why + self._taken(state)
@@ -439,7 +411,7 @@ class Decide:
     def _jog_drops_out(self) -> Proof:
         """From rest only jog is touched: once it is let go everything must come out again."""
         i = self.e.index[self.c.named("jog")]
-        search = self.searching([m for m in self.m.inputs if m.variable.index == i])
+        search = Search(self.m, inputs=[m for m in self.m.inputs if m.variable.index == i])
         coil = self.d.any_of(self.m.acting[k] for k in self.coils)
         bad = self.d.all_of((self.resting, self.released, coil))
         return self._judge("jog_drops_out", [Case(bad, "Jog seals in when it is released faster than the contactor drops out.")], search)  # fmt: skip

@@ -168,10 +168,6 @@ class Search:
 
     def words(self, moves: Iterable[Move]) -> list[str]:
         """A story as an operator does it."""
-        return [said for said in self.told(moves) if said]
-
-    def told(self, moves: Iterable[Move]) -> list[str]:
-        """What an operator does at each move; empty where nothing is done."""
         e = self.m.e
         found: list[str] = []
         came: dict[int, int] = {}  # half-pressed buttons, and where from
@@ -191,5 +187,6 @@ class Search:
                         words = "" if came[i] != move.after else behaviour.operation(device, REST if move.after else PRESSED, move.after)  # fmt: skip
                 else:
                     words = behaviour.operation(device, move.before, move.after)
-            found.append(words)
+            if words:
+                found.append(words)
         return found
