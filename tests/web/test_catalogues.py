@@ -1,14 +1,17 @@
 """Catalogues, their files, and presets through the API."""
 
 import io
+import multiprocessing
 from typing import Any
 
 import pytest
 from flask.testing import FlaskClient
+from werkzeug.exceptions import ServiceUnavailable
 
 from volmek.core.catalogue.catalogue import reference_catalogue
 from volmek.files.catalogue_files import read_catalogue, template_csv, write_csv, write_xlsx
 from volmek.web.catalogues import FEW
+from volmek.web.worker import AT_ONCE, devices_elsewhere
 
 R = reference_catalogue()
 HEAD = ",".join(R.contactors[0].cells()) + "\n"
@@ -140,6 +143,19 @@ def test_a_large_board_designed_anew_in_another_process_is_as_designed_here(clie
     client.put(f"/api/boards/{one}/catalogues", json=chosen)
     devices = [client.get(f"/api/starters/{k}").get_json()["design"]["devices"] for k in (made[0]["id"], alone)]
     assert devices[0] == devices[1]
+
+
+def test_a_design_process_that_is_ended_is_said_and_nothing_is_changed(client: FlaskClient) -> None:
+    document = client.get("/api/starters/1").get_json()["document"]
+    others = set(multiprocessing.active_children())
+
+    def step(k: int) -> None:
+        for process in set(multiprocessing.active_children()) - others if k else ():
+            process.kill()
+            process.join()
+
+    with pytest.raises(ServiceUnavailable, match="Nothing was changed"):
+        devices_elsewhere([document] * (2 * AT_ONCE), R, step)
 
 
 def test_one_device_is_taken_out_and_a_later_import_is_seen_at_once(client: FlaskClient, own: int) -> None:

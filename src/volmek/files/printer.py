@@ -47,7 +47,6 @@ LOOK_S = 0.1
 
 def _heed(stop: Any) -> None:
     """In the other process, first of all: it ends in the middle of a page when its print is not wanted any more."""
-
     give_way()
 
     def watch() -> None:

@@ -50,7 +50,7 @@ BOOK = {"content": {XLSX: {"schema": {"type": "string", "format": "binary"}}}}
 TEXT = {"content": {"text/csv": {"schema": {"type": "string"}}}}
 #: What a request around a file may add to it.
 FORM_BYTES = 100_000
-#: Designs that are made within the request.
+#: So many designs are made within the request; more go to another process.
 FEW = 20
 SHOWN_PROBLEMS, SHOWN_ROWS, SHOWN_DEVICES = 200, 8, 300
 
