@@ -1,4 +1,4 @@
-"""How a process that works in the background behaves."""
+"""Priority of processes that work in the background."""
 
 import os
 
